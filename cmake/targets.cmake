@@ -1,0 +1,20 @@
+# What our own targets have in common. Third-party targets are never touched.
+
+# bexto_target(TARGET): our include root and our warnings.
+function(bexto_target target)
+  target_include_directories(${target} PUBLIC ${PROJECT_SOURCE_DIR}/src)
+  target_compile_definitions(${target} PUBLIC BEXTO_VERSION="${PROJECT_VERSION}")
+  target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wconversion)
+  if(BEXTO_DEVELOPER)
+    target_compile_options(${target} PRIVATE -Werror)
+  endif()
+endfunction()
+
+# bexto_library(NAME SOURCES ... LINKS ...): a static library bexto_NAME with the alias bexto::NAME.
+function(bexto_library name)
+  cmake_parse_arguments(ARG "" "" "SOURCES;LINKS" ${ARGN})
+  add_library(bexto_${name} STATIC ${ARG_SOURCES})
+  add_library(bexto::${name} ALIAS bexto_${name})
+  bexto_target(bexto_${name})
+  target_link_libraries(bexto_${name} PUBLIC ${ARG_LINKS})
+endfunction()

@@ -1,0 +1,175 @@
+#include "cli/command_line.h"
+
+#include <fmt/core.h>
+#include <sys/stat.h>
+
+#include <CLI/CLI.hpp>
+#include <map>
+
+#include "core/base/time_text.h"
+#include "core/decode/bus_spec.h"
+#include "core/decode/settings.h"
+
+namespace bexto::cli {
+
+namespace {
+
+struct Texts {
+  std::string capture;
+  std::vector<std::string> buses;
+  std::string format;
+  std::string out;
+  std::string from;
+  std::string to;
+  bool quiet = false;
+  std::string topic;
+};
+
+void addCommon(CLI::App& command, Texts& texts)
+{
+  command.add_option("CAPTURE", texts.capture, "The capture: a VCD file")->required();
+  command.add_option("--format", texts.format, "jsonl, csv or text; text on a terminal, jsonl otherwise");
+  command.add_option("--out", texts.out, "A file, written whole or not at all; else standard output");
+  command.add_flag("--quiet", texts.quiet, "No progress and no notes");
+}
+
+std::string busHelp()
+{
+  std::string help = "\nA bus spec is NAME=PROTOCOL,key=value,...\n";
+  for (const ProtocolSpec& protocol : protocolSpecs()) {
+    help += fmt::format("\n  {}\n", protocol.name);
+    for (const RoleSpec& role : protocol.roles)
+      help += fmt::format("    {:<8} the channel of {}{}\n", role.name, role.label, role.required ? "" : " (optional)");
+    for (const SettingSpec& s : protocol.settings) {
+      std::string choices;
+      for (const std::string& c : s.choices)
+        choices += (choices.empty() ? "" : ", ") + c;
+      help += fmt::format("    {:<8} {} {}: {}{}\n", s.key, s.help,
+                          s.kind == SettingKind::Choice ? "One of" : "For example", choices,
+                          s.fallback.empty() ? " (required)" : fmt::format(" ({})", s.fallback));
+    }
+  }
+  return help + "\nExample: bexto-cli decode cycle.vcd --bus sensors=i2c,scl=SCL,sda=SDA --bus log=uart,tx=TX,baud=115200\n";
+}
+
+Result<void> readTimes(const Texts& texts, Request& request)
+{
+  const auto read = [](const char* option, const std::string& text, Picoseconds& into) -> Result<void> {
+    if (text.empty())
+      return {};
+    auto time = parseTime(text);
+    if (!time) {
+      Error e = time.error();
+      e.where = option;
+      return tl::unexpected(e);
+    }
+    into = *time;
+    return {};
+  };
+  if (auto from = read("--from", texts.from, request.span.begin); !from)
+    return from;
+  if (auto to = read("--to", texts.to, request.span.end); !to)
+    return to;
+  if (request.span.empty())
+    return fail(ErrorCode::BadArgument, "--to is not after --from");
+  return {};
+}
+
+Result<void> readBuses(const Texts& texts, Request& request)
+{
+  for (const std::string& text : texts.buses) {
+    auto bus = parseBusSpec(text);
+    if (!bus)
+      return tl::unexpected(bus.error());
+    for (const Bus& other : request.buses) {
+      if (other.name == bus->name)
+        return fail(ErrorCode::BadArgument, fmt::format("two buses are called '{}'", bus->name), "--bus",
+                    "give each a name of its own");
+    }
+    request.buses.push_back(std::move(*bus));
+  }
+  return {};
+}
+
+Result<void> readOutput(const Texts& texts, Request& request)
+{
+  static const std::map<std::string, FrameFormat> kFormats{
+      {"jsonl", FrameFormat::Jsonl}, {"csv", FrameFormat::Csv}, {"text", FrameFormat::Text}};
+  if (!texts.format.empty()) {
+    const auto found = kFormats.find(texts.format);
+    if (found == kFormats.end())
+      return fail(ErrorCode::BadArgument, fmt::format("there is no format '{}'", texts.format), "--format",
+                  "choose jsonl, csv or text");
+    request.format = found->second;
+  }
+  struct stat in = {};
+  struct stat out = {};
+  if (!texts.out.empty() && ::stat(texts.capture.c_str(), &in) == 0 && ::stat(texts.out.c_str(), &out) == 0 &&
+      in.st_dev == out.st_dev && in.st_ino == out.st_ino)
+    return fail(ErrorCode::BadArgument, "the output would replace the capture", "--out", "choose another name");
+  return {};
+}
+
+}  // namespace
+
+Result<Request> parseCommandLine(int argc, char** argv)
+{
+  CLI::App app("Bexto reads serial bus traffic out of captures: UART and I2C.", "bexto-cli");
+  app.require_subcommand(0, 1);
+  bool version = false;
+  app.add_flag("--version", version, "Print the version");
+  Texts texts;
+  CLI::App* info = app.add_subcommand("info", "Print what is in a capture");
+  addCommon(*info, texts);
+  CLI::App* decode = app.add_subcommand("decode", "Decode buses and write their frames");
+  addCommon(*decode, texts);
+  decode->add_option("--bus", texts.buses, "A bus spec; once for each bus")->required()->expected(1)->take_all();
+  decode->add_option("--from", texts.from, "Only frames that begin at this time or later, like 12.5ms");
+  decode->add_option("--to", texts.to, "Only frames that begin before this time");
+  decode->footer(busHelp());
+  CLI::App* help = app.add_subcommand("help", "Explain a command");
+  help->add_option("COMMAND", texts.topic, "The command");
+
+  Request request;
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::CallForHelp&) {
+    for (CLI::App* sub : {info, decode, help})
+      request.helpText = sub->parsed() ? sub->help() : request.helpText;
+    if (request.helpText.empty())
+      request.helpText = app.help();
+    return request;
+  } catch (const CLI::ParseError& e) {
+    return fail(ErrorCode::BadArgument, e.what(), {}, "see `bexto-cli help`");
+  }
+  if (version) {
+    request.command = Command::Version;
+    return request;
+  }
+  if (help->parsed() || app.get_subcommands().empty()) {
+    request.helpText = app.help();
+    if (!texts.topic.empty()) {
+      CLI::App* topic = nullptr;
+      for (CLI::App* sub : {info, decode, help})
+        topic = sub->get_name() == texts.topic ? sub : topic;
+      if (topic == nullptr)
+        return fail(ErrorCode::BadArgument, fmt::format("there is no command '{}'", texts.topic), {},
+                    "there are info, decode and help");
+      request.helpText = topic->help();
+    } else if (!help->parsed()) {
+      return fail(ErrorCode::BadArgument, "no command is given", {}, "see `bexto-cli help`");
+    }
+    return request;
+  }
+  request.command = info->parsed() ? Command::Info : Command::Decode;
+  request.capture = texts.capture;
+  request.out = texts.out;
+  request.quiet = texts.quiet;
+  for (const auto& read : {readOutput, readBuses, readTimes}) {
+    if (auto good = read(texts, request); !good)
+      return tl::unexpected(good.error());
+  }
+  return request;
+}
+
+}  // namespace bexto::cli

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/base/time.h"
+#include "core/io/frame_writer.h"
+
+namespace bexto::cli {
+
+enum class Command { Info, Decode, Help, Version };
+
+/// The command line, understood and checked as far as that goes without opening the capture.
+struct Request {
+  Command command = Command::Help;
+  std::string capture;
+  std::vector<Bus> buses;
+  std::optional<FrameFormat> format;  ///< not given: text on a terminal, else jsonl
+  std::string out;                    ///< empty: standard output
+  TimeRange span{Picoseconds{0}, kNever};
+  bool quiet = false;
+  std::string helpText;
+};
+
+/// Errors: BadArgument.
+Result<Request> parseCommandLine(int argc, char** argv);
+
+}  // namespace bexto::cli

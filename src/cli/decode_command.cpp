@@ -1,0 +1,79 @@
+#include <algorithm>
+#include <future>
+
+#include "cli/commands.h"
+#include "cli/output.h"
+
+namespace bexto::cli {
+
+namespace {
+
+/// One decoded stream and how far it has been written.
+struct Source {
+  FrameOrigin origin;
+  FrameIndex frames;
+  std::uint64_t next = 0;
+  std::uint64_t end = 0;
+};
+
+}  // namespace
+
+Result<void> runDecode(const Request& request, FrameFormat format)
+{
+  const auto capture = openCapture(request);
+  if (!capture)
+    return tl::unexpected(capture.error());
+  std::vector<ResolvedBus> buses;
+  for (const Bus& bus : request.buses) {
+    auto resolved = resolveBus(bus, *capture);
+    if (!resolved)
+      return tl::unexpected(resolved.error());
+    buses.push_back(std::move(*resolved));
+  }
+  // Decode all streams side by side; the futures' threads end with this function.
+  std::vector<std::future<Result<StreamFrames>>> decodes;
+  std::vector<Source> sources;
+  for (const ResolvedBus& bus : buses) {
+    for (const BusStream& stream : bus.streams) {
+      sources.push_back({{&bus.bus, stream.line}, {}});
+      decodes.push_back(std::async(std::launch::async, [&bus, input = inputOf(*capture, stream)] {
+        return decodeStream(bus.bus, input, std::stop_token());
+      }));
+    }
+  }
+  for (std::size_t i = 0; i < sources.size(); ++i) {
+    auto decoded = decodes[i].get();
+    if (!decoded)
+      return tl::unexpected(decoded.error());
+    sources[i].frames = decoded->frames;
+    sources[i].next = decoded->frames.firstFrom(request.span.begin);
+    sources[i].end = decoded->frames.firstFrom(request.span.end);
+  }
+  auto output = Output::open(request.out);
+  if (!output)
+    return tl::unexpected(output.error());
+  if (auto written = output->write(frameHeader(format)); !written)
+    return written;
+  // Merge by start; of equal starts the stream given first goes first.
+  for (;;) {
+    Source* earliest = nullptr;
+    Picoseconds begin = kNever;
+    for (Source& source : sources) {
+      if (source.next == source.end)
+        continue;
+      const Picoseconds at = source.frames.frame(source.next).time.begin;
+      if (earliest == nullptr || at < begin) {
+        earliest = &source;
+        begin = at;
+      }
+    }
+    if (earliest == nullptr)
+      break;
+    const Frame frame = earliest->frames.frame(earliest->next++);
+    if (auto written = output->write(frameRecord(frame, earliest->origin, format)); !written)
+      return written;
+  }
+  return output->finish();
+}
+
+}  // namespace bexto::cli

@@ -1,0 +1,71 @@
+#include <fmt/core.h>
+
+#include <nlohmann/json.hpp>
+
+#include "cli/commands.h"
+#include "cli/output.h"
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/io/csv.h"
+
+namespace bexto::cli {
+
+namespace {
+
+std::string asText(const Capture& capture)
+{
+  std::string text =
+      fmt::format("{}\nspan     {} s\nperiod   {}\n\n", capture.source, momentText(capture.end, 12), lengthText(capture.tick));
+  std::size_t width = 7;
+  for (const Channel& c : capture.channels)
+    width = std::max(width, c.path.size());
+  text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", "channel", width, "kind", "first", "transitions");
+  for (const Channel& c : capture.channels)
+    text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", c.path, width, "digital", c.track.startLevel() ? 1 : 0,
+                        countText(c.track.size()));
+  return text;
+}
+
+std::string asJson(const Capture& capture)
+{
+  std::string text;
+  for (const Channel& c : capture.channels) {
+    const nlohmann::ordered_json line{{"channel", c.path},
+                                      {"kind", "digital"},
+                                      {"first_level", c.track.startLevel() ? 1 : 0},
+                                      {"transitions", c.track.size()},
+                                      {"end_ps", capture.end.count()},
+                                      {"period_ps", capture.tick.count()}};
+    text += line.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + '\n';
+  }
+  return text;
+}
+
+std::string asCsv(const Capture& capture)
+{
+  std::string text = csvRecord({"channel", "kind", "first_level", "transitions", "end_ps", "period_ps"});
+  for (const Channel& c : capture.channels)
+    text += csvRecord({c.path, "digital", c.track.startLevel() ? "1" : "0", std::to_string(c.track.size()),
+                       std::to_string(capture.end.count()), std::to_string(capture.tick.count())});
+  return text;
+}
+
+}  // namespace
+
+Result<void> runInfo(const Request& request, FrameFormat format)
+{
+  const auto capture = openCapture(request);
+  if (!capture)
+    return tl::unexpected(capture.error());
+  auto output = Output::open(request.out);
+  if (!output)
+    return tl::unexpected(output.error());
+  const std::string text = format == FrameFormat::Text   ? asText(*capture)
+                           : format == FrameFormat::Csv ? asCsv(*capture)
+                                                        : asJson(*capture);
+  if (auto written = output->write(text); !written)
+    return written;
+  return output->finish();
+}
+
+}  // namespace bexto::cli

@@ -1,0 +1,123 @@
+#include "core/base/time_text.h"
+
+#include <fmt/core.h>
+
+#include <array>
+#include <charconv>
+#include <cmath>
+
+namespace bexto {
+
+namespace {
+
+constexpr std::array<TimeUnit, 5> kUnits{{{"s", 12}, {"ms", 9}, {"µs", 6}, {"ns", 3}, {"ps", 0}}};
+
+double powerOfTen(int power)
+{
+  return std::pow(10.0, power);
+}
+
+/// `value` with as many decimals as make `digits` significant ones.
+std::string significant(double value, int digits)
+{
+  const double size = std::abs(value);
+  int before = 1;
+  for (double limit = 10.0; size >= limit - 0.5 * std::pow(10.0, before - digits) && before < digits; limit *= 10.0)
+    ++before;
+  return fmt::format("{:.{}f}", value, std::max(0, digits - before));
+}
+
+}  // namespace
+
+std::string momentText(Picoseconds t, int decimals)
+{
+  std::int64_t step = 1;
+  for (int i = decimals; i < 12; ++i)
+    step *= 10;
+  const bool negative = t.count() < 0;
+  const auto size = negative ? 0 - static_cast<std::uint64_t>(t.count()) : static_cast<std::uint64_t>(t.count());
+  const auto unit = static_cast<std::uint64_t>(step);
+  const std::uint64_t rounded = (size + unit / 2) / unit;
+  std::uint64_t perSecond = 1;
+  for (int i = 0; i < decimals; ++i)
+    perSecond *= 10;
+  std::string out = fmt::format("{}{}", negative && rounded != 0 ? "−" : "", rounded / perSecond);
+  if (decimals == 0)
+    return out;
+  const std::string fraction = fmt::format("{:0{}}", rounded % perSecond, decimals);
+  out += '.';
+  for (std::size_t i = 0; i < fraction.size(); ++i) {
+    if (i != 0 && i % 3 == 0)
+      out += ' ';
+    out += fraction[i];
+  }
+  return out;
+}
+
+TimeUnit unitFor(Picoseconds t)
+{
+  const double size = std::abs(static_cast<double>(t.count()));
+  for (const TimeUnit& unit : kUnits) {
+    if (size >= powerOfTen(unit.power))
+      return unit;
+  }
+  return kUnits.front();
+}
+
+std::string lengthText(Picoseconds t, int digits)
+{
+  if (t == Picoseconds{0})
+    return "0 s";
+  TimeUnit unit = unitFor(t);
+  double value = static_cast<double>(t.count()) / powerOfTen(unit.power);
+  // 999.96 ns rounds to 1000 ns at four digits: then the next unit says it better.
+  if (unit.power < 12 && std::abs(value) >= 1000.0 - 0.5 * std::pow(10.0, 3 - digits)) {
+    unit = unitFor(Picoseconds{static_cast<std::int64_t>(powerOfTen(unit.power + 3))});
+    value /= 1000.0;
+  }
+  if (unit.power == 0)
+    return fmt::format("{} ps", t.count());
+  return fmt::format("{} {}", significant(value, digits), unit.symbol);
+}
+
+std::string frequencyText(double hertz, int digits)
+{
+  if (!(hertz > 0.0) || !std::isfinite(hertz))
+    return "–";
+  static constexpr std::array<const char*, 5> kNames{{"mHz", "Hz", "kHz", "MHz", "GHz"}};
+  double value = hertz * 1e3;
+  std::size_t unit = 0;
+  while (unit + 1 < kNames.size() && value >= 1000.0 - 0.5 * std::pow(10.0, 3 - digits)) {
+    value /= 1000.0;
+    ++unit;
+  }
+  return fmt::format("{} {}", significant(value, digits), kNames.at(unit));
+}
+
+Result<Picoseconds> parseTime(std::string_view text)
+{
+  double value = 0.0;
+  const char* end = text.data() + text.size();
+  const auto [rest, code] = std::from_chars(text.data(), end, value);
+  std::string_view unit(rest, static_cast<std::size_t>(end - rest));
+  while (!unit.empty() && unit.front() == ' ')
+    unit.remove_prefix(1);
+  int power = -1;
+  if (unit.empty())
+    power = 12;
+  else if (unit == "us" || unit == "\u03bcs")  // the Greek letter; the micro sign stands in the table
+    power = 6;
+  for (const TimeUnit& known : kUnits) {
+    if (unit == known.symbol)
+      power = known.power;
+  }
+  if (code != std::errc{} || !std::isfinite(value) || power < 0)
+    return fail(ErrorCode::BadArgument, fmt::format("'{}' is not a time", text), {},
+                "write a number and s, ms, us, ns or ps, like 12.5ms");
+  const double picoseconds = value * powerOfTen(power);
+  if (std::abs(picoseconds) > 100.0 * 86400.0 * 1e12)
+    return fail(ErrorCode::BadArgument, fmt::format("the time '{}' is longer than 100 days", text));
+  return Picoseconds{std::llround(picoseconds)};
+}
+
+}  // namespace bexto

@@ -1,0 +1,69 @@
+#include "core/decode/bus.h"
+
+#include <fmt/core.h>
+
+#include "core/decode/settings.h"
+#include "core/decode/uart_rate.h"
+
+namespace bexto {
+
+const std::string& Bus::channelOf(const std::string& role) const
+{
+  static const std::string kNone;
+  for (const BusWire& wire : wires) {
+    if (wire.role == role)
+      return wire.channel;
+  }
+  return kNone;
+}
+
+void Bus::setChannel(const std::string& role, const std::string& channel)
+{
+  std::erase_if(wires, [&](const BusWire& w) { return w.role == role; });
+  if (!channel.empty())
+    wires.push_back({role, channel});
+}
+
+Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
+{
+  if (auto good = checkBus(bus); !good)
+    return tl::unexpected(good.error());
+  const auto in = [&](const Error& e) {
+    Error named = e;
+    named.where = fmt::format("bus {}", bus.name);
+    return tl::unexpected(named);
+  };
+  ResolvedBus resolved{bus, {}};
+  std::vector<std::size_t> channels;
+  for (const RoleSpec& role : specOf(bus.protocol()).roles) {
+    const std::string& name = bus.channelOf(role.name);
+    if (name.empty())
+      continue;
+    const auto found = capture.find(name);
+    if (!found)
+      return in(found.error());
+    for (const std::size_t other : channels) {
+      if (capture.channels[other].track.sameAs(capture.channels[*found].track))
+        return fail(ErrorCode::BadArgument, fmt::format("two lines of the bus are on one wire, '{}'", name),
+                    fmt::format("bus {}", bus.name), "choose another channel for one of them");
+    }
+    channels.push_back(*found);
+    if (bus.protocol() == Protocol::Uart)
+      resolved.streams.push_back({role.name, {*found}});
+  }
+  if (bus.protocol() == Protocol::I2c)
+    resolved.streams.push_back({"", channels});
+  if (auto* uart = std::get_if<UartSettings>(&resolved.bus.settings); uart != nullptr && uart->baud == 0.0) {
+    for (const std::size_t channel : channels) {
+      uart->baud = nearestStandardRate(estimateBitRate(capture.channels[channel].track));
+      if (uart->baud > 0.0)
+        break;
+    }
+    if (!(uart->baud > 0.0))
+      return fail(ErrorCode::BadArgument, "the baud cannot be found: the line has too few edges",
+                  fmt::format("bus {}", bus.name), "give it, like baud=115200");
+  }
+  return resolved;
+}
+
+}  // namespace bexto

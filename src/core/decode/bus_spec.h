@@ -1,0 +1,17 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "core/decode/bus.h"
+
+namespace bexto {
+
+/// Reads `NAME=PROTOCOL,key=value,...`, as docs/command-line.md describes it.
+/// Errors: BadArgument with the offending part and what would be right.
+Result<Bus> parseBusSpec(std::string_view text);
+
+/// The shortest spec that parses to the same bus (its ValueFormat aside).
+std::string busSpecText(const Bus& bus);
+
+}  // namespace bexto

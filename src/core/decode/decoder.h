@@ -1,0 +1,67 @@
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <stop_token>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/decode/anatomy.h"
+#include "core/decode/bus.h"
+#include "core/decode/frame_index.h"
+
+namespace bexto {
+
+/// What a decoder reads: its wires in the order of BusStream::channels, all known up to `until`.
+struct StreamInput {
+  std::vector<EdgeTrack> tracks;
+  Picoseconds until{0};
+  bool final = true;  ///< nothing will follow: what is open at `until` is cut there
+};
+
+StreamInput inputOf(const Capture& capture, const BusStream& stream);
+
+/// Turns the transitions of one stream into frames. It never fails: whatever the wires do is a frame with an error, or
+/// silence. Thread-compatible: one thread at a time.
+///
+/// Resumable: the same transitions in any split of pieces give the same frames.
+class Decoder {
+ public:
+  Decoder() = default;
+  Decoder(const Decoder&) = delete;
+  Decoder& operator=(const Decoder&) = delete;
+  virtual ~Decoder() = default;
+
+  /// The input has grown. Requires: it continues the one before.
+  virtual void extend(const StreamInput& input) = 0;
+  /// Reads about `slice` more transitions and adds the frames that are certain. False when no more can be had from the
+  /// input as it stands.
+  virtual bool run(FrameIndexBuilder& out, std::size_t slice) = 0;
+  /// How far it has read.
+  virtual Picoseconds reached() const = 0;
+  /// The rate that the wires really have: bit/s or clocks/s; 0 when not known.
+  virtual double measuredHertz() const = 0;
+};
+
+/// Requires: `input` has a track for each channel of the stream.
+std::unique_ptr<Decoder> makeDecoder(const Bus& bus, const StreamInput& input);
+
+/// The finished decode of one stream.
+struct StreamFrames {
+  FrameIndex frames;
+  double measuredHertz = 0.0;
+};
+
+/// Called between slices with what is there so far, on the decoding thread; `done` is the share of the input.
+using FramesArrived = std::function<void(const FrameIndexBuilder& sofar, const Decoder& decoder, double done)>;
+
+/// Decodes all of `input`. Looks at the token every 32 K transitions.
+/// Errors: Cancelled only.
+Result<StreamFrames> decodeStream(const Bus& bus, const StreamInput& input, const std::stop_token& stop,
+                                  const FramesArrived& arrived = {});
+
+/// Runs the same decoder again over frame `number` alone, with a recorder.
+/// Requires: `frames` came from decoding `input` with `bus`, and number < frames.size().
+Anatomy anatomyOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number);
+
+}  // namespace bexto

@@ -1,0 +1,108 @@
+#include "core/decode/frame_index.h"
+
+#include <algorithm>
+#include <array>
+#include <cassert>
+
+namespace bexto {
+
+std::vector<std::string_view> errorWords(std::uint16_t errors)
+{
+  static constexpr std::array<std::string_view, 5> kWords{"parity", "framing", "incomplete", "nack",
+                                                          "unexpected-start"};
+  std::vector<std::string_view> words;
+  for (std::size_t i = 0; i < kWords.size(); ++i) {
+    if ((errors >> i & 1U) != 0)
+      words.push_back(kWords.at(i));
+  }
+  return words;
+}
+
+FrameIndex::FrameIndex() = default;
+
+FrameIndex::FrameIndex(std::vector<std::shared_ptr<const FrameChunk>> chunks) : m_chunks(std::move(chunks))
+{
+  for (const auto& chunk : m_chunks) {
+    assert(chunk->first == m_size);
+    m_size += chunk->size();
+    m_errorCount += static_cast<std::uint64_t>(
+        std::count_if(chunk->errors.begin(), chunk->errors.end(), [](std::uint16_t e) { return e != 0; }));
+  }
+}
+
+Frame FrameIndex::frame(std::uint64_t number) const
+{
+  assert(number < m_size);
+  const auto after = std::upper_bound(m_chunks.begin(), m_chunks.end(), number,
+                                      [](std::uint64_t n, const auto& chunk) { return n < chunk->first; });
+  const FrameChunk& c = **(after - 1);
+  const auto i = static_cast<std::size_t>(number - c.first);
+  const std::size_t payloadBegin = i == 0 ? 0 : c.payloadEnd[i - 1];
+  return Frame{{Picoseconds{c.begin[i]}, Picoseconds{c.end[i]}},
+               c.kind[i],
+               c.flags[i],
+               c.errors[i],
+               c.key[i],
+               std::span(c.payload).subspan(payloadBegin, c.payloadEnd[i] - payloadBegin)};
+}
+
+std::uint64_t FrameIndex::firstFrom(Picoseconds t) const
+{
+  // The last chunk that begins before t holds the answer, or the one after it does with its first frame.
+  auto after = std::lower_bound(m_chunks.begin(), m_chunks.end(), t.count(),
+                                [](const auto& chunk, std::int64_t at) { return chunk->begin.front() < at; });
+  if (after == m_chunks.begin())
+    return 0;
+  const FrameChunk& c = **(after - 1);
+  return c.first + static_cast<std::uint64_t>(std::lower_bound(c.begin.begin(), c.begin.end(), t.count()) -
+                                              c.begin.begin());
+}
+
+std::uint64_t FrameIndex::lastUpTo(Picoseconds t) const
+{
+  const std::uint64_t after = firstFrom(t + Picoseconds{1});
+  return after == 0 ? m_size : after - 1;
+}
+
+std::size_t FrameIndex::bytes() const
+{
+  std::size_t n = 0;
+  for (const auto& c : m_chunks)
+    n += c->size() * 28 + c->payload.size();
+  return n;
+}
+
+void FrameIndexBuilder::add(const Frame& frame)
+{
+  if (m_open.size() == kChunkFrames || m_open.payload.size() + frame.payload.size() > kChunkPayload)
+    seal();
+  assert(m_open.begin.empty() || m_open.begin.back() <= frame.time.begin.count());
+  m_open.begin.push_back(frame.time.begin.count());
+  m_open.end.push_back(frame.time.end.count());
+  m_open.key.push_back(frame.key);
+  m_open.errors.push_back(frame.errors);
+  m_open.kind.push_back(frame.kind);
+  m_open.flags.push_back(frame.flags);
+  m_open.payload.insert(m_open.payload.end(), frame.payload.begin(), frame.payload.end());
+  m_open.payloadEnd.push_back(static_cast<std::uint32_t>(m_open.payload.size()));
+  ++m_size;
+}
+
+void FrameIndexBuilder::seal()
+{
+  if (m_open.begin.empty())
+    return;
+  m_sealed.push_back(std::make_shared<const FrameChunk>(std::move(m_open)));
+  m_open = FrameChunk{};
+  m_open.first = m_size;
+}
+
+FrameIndex FrameIndexBuilder::snapshot() const
+{
+  auto chunks = m_sealed;
+  if (!m_open.begin.empty())
+    chunks.push_back(std::make_shared<const FrameChunk>(m_open));
+  return FrameIndex(std::move(chunks));
+}
+
+}  // namespace bexto

@@ -1,0 +1,103 @@
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/time.h"
+
+namespace bexto {
+
+enum class FrameKind : std::uint8_t { Character, Break, Transfer };
+
+/// What is wrong with a frame, as bits of Frame::errors. The order is that of the error words in docs/command-line.md.
+enum class FrameError : std::uint16_t {
+  Parity = 1U << 0U,
+  Framing = 1U << 1U,
+  Incomplete = 1U << 2U,
+  Nack = 1U << 3U,
+  UnexpectedStart = 1U << 4U,
+};
+
+constexpr std::uint16_t errorBit(FrameError e) { return static_cast<std::uint16_t>(e); }
+constexpr bool hasError(std::uint16_t errors, FrameError e) { return (errors & errorBit(e)) != 0; }
+/// "parity", "unexpected-start": the words of the set bits, in order.
+std::vector<std::string_view> errorWords(std::uint16_t errors);
+
+/// One frame as lists, filters and checks need it. What `key`, `flags` and `payload` mean is the protocol's business:
+/// see decode/uart.h and decode/i2c.h. `payload` points into the index that the frame came from.
+struct Frame {
+  TimeRange time;
+  FrameKind kind = FrameKind::Character;
+  std::uint8_t flags = 0;
+  std::uint16_t errors = 0;  ///< FrameError bits
+  std::uint32_t key = 0;
+  std::span<const std::uint8_t> payload;
+};
+
+/// A run of frames, column by column. Immutable once it is in an index.
+struct FrameChunk {
+  std::uint64_t first = 0;  ///< number of the first frame
+  std::vector<std::int64_t> begin;
+  std::vector<std::int64_t> end;
+  std::vector<std::uint32_t> key;
+  std::vector<std::uint16_t> errors;
+  std::vector<FrameKind> kind;
+  std::vector<std::uint8_t> flags;
+  std::vector<std::uint32_t> payloadEnd;  ///< in `payload`; a frame's bytes begin where the one before ends
+  std::vector<std::uint8_t> payload;
+
+  std::size_t size() const { return begin.size(); }
+};
+
+/// All frames of one stream in the order of their begin, numbered from 0: 28 bytes a frame and its payload.
+///
+/// An immutable value; copies share the chunks, any thread may read. A decode that goes on publishes a longer one.
+class FrameIndex {
+ public:
+  FrameIndex();
+  explicit FrameIndex(std::vector<std::shared_ptr<const FrameChunk>> chunks);
+
+  std::uint64_t size() const { return m_size; }
+  bool empty() const { return m_size == 0; }
+  /// Requires: number < size().
+  Frame frame(std::uint64_t number) const;
+  /// Number of the first frame that begins at or after `t`; size() when none does.
+  std::uint64_t firstFrom(Picoseconds t) const;
+  /// The last frame that begins at or before `t` (it may have ended before); size() when there is none.
+  std::uint64_t lastUpTo(Picoseconds t) const;
+  /// Frames with at least one error.
+  std::uint64_t errorCount() const { return m_errorCount; }
+
+  const std::vector<std::shared_ptr<const FrameChunk>>& chunks() const { return m_chunks; }
+  std::size_t bytes() const;
+
+ private:
+  std::vector<std::shared_ptr<const FrameChunk>> m_chunks;
+  std::uint64_t m_size = 0;
+  std::uint64_t m_errorCount = 0;
+};
+
+/// Collects frames; one thread. Snapshots may be read by others meanwhile.
+class FrameIndexBuilder {
+ public:
+  /// Requires: frame.time.begin is not below that of the frame before.
+  void add(const Frame& frame);
+  std::uint64_t size() const { return m_size; }
+  /// All so far; copies at most one chunk.
+  FrameIndex snapshot() const;
+
+ private:
+  void seal();
+
+  static constexpr std::size_t kChunkFrames = 16384;
+  static constexpr std::size_t kChunkPayload = std::size_t{1} << 30U;
+  std::vector<std::shared_ptr<const FrameChunk>> m_sealed;
+  FrameChunk m_open;
+  std::uint64_t m_size = 0;
+};
+
+}  // namespace bexto

@@ -1,0 +1,107 @@
+#include "core/decode/transactions.h"
+
+#include <algorithm>
+#include <cassert>
+
+#include "core/decode/i2c.h"
+#include "core/decode/uart.h"
+
+namespace bexto {
+
+namespace {
+
+constexpr std::uint64_t kLongestRun = 256;
+
+/// Whether `next` goes on with what `before` belongs to.
+class Joins {
+ public:
+  explicit Joins(const Bus& bus) : m_text(bus.format == ValueFormat::Text)
+  {
+    if (const auto* uart = std::get_if<UartSettings>(&bus.settings); uart != nullptr && uart->baud > 0.0)
+      m_pause = UartTiming(*uart).end() * 2;
+  }
+
+  bool operator()(const Frame& before, const Frame& next, std::uint64_t length) const
+  {
+    if (before.kind == FrameKind::Transfer)
+      return i2cTransfer(before).end == I2cEnd::Restart;
+    const bool lineEnd = m_text && before.key == '\n' && (before.flags & kUartHasValue) != 0;
+    return before.kind == FrameKind::Character && next.kind == FrameKind::Character && !lineEnd &&
+           length < kLongestRun && next.time.begin - before.time.end < m_pause;
+  }
+
+ private:
+  bool m_text;
+  Picoseconds m_pause{0};
+};
+
+}  // namespace
+
+Transactions::Transactions() : m_firsts(std::make_shared<const std::vector<std::uint32_t>>()) {}
+
+Transactions::Transactions(const Bus& bus, FrameIndex frames) : m_frames(std::move(frames))
+{
+  auto firsts = std::make_shared<std::vector<std::uint32_t>>();
+  const Joins joins(bus);
+  Frame before;
+  std::uint64_t length = 0;
+  for (const auto& chunk : m_frames.chunks()) {
+    for (std::size_t i = 0; i < chunk->size(); ++i) {
+      Frame next;
+      next.time = {Picoseconds{chunk->begin[i]}, Picoseconds{chunk->end[i]}};
+      next.kind = chunk->kind[i];
+      next.flags = chunk->flags[i];
+      next.key = chunk->key[i];
+      if (length == 0 || !joins(before, next, length)) {
+        firsts->push_back(static_cast<std::uint32_t>(chunk->first + i));
+        length = 0;
+      }
+      ++length;
+      before = next;
+    }
+  }
+  m_firsts = std::move(firsts);
+}
+
+FrameRange Transactions::framesOf(std::uint64_t number) const
+{
+  const std::vector<std::uint32_t>& firsts = *m_firsts;
+  assert(number < firsts.size());
+  const auto i = static_cast<std::size_t>(number);
+  return {firsts[i], i + 1 < firsts.size() ? firsts[i + 1] : m_frames.size()};
+}
+
+TimeRange Transactions::timeOf(std::uint64_t number) const
+{
+  const FrameRange range = framesOf(number);
+  return {m_frames.frame(range.first).time.begin, m_frames.frame(range.end - 1).time.end};
+}
+
+Picoseconds Transactions::beginOf(std::uint64_t number) const
+{
+  return m_frames.frame((*m_firsts)[static_cast<std::size_t>(number)]).time.begin;
+}
+
+std::uint64_t Transactions::transactionOf(std::uint64_t frame) const
+{
+  assert(frame < m_frames.size());
+  return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) - 1;
+}
+
+std::uint16_t Transactions::errorsOf(std::uint64_t number) const
+{
+  const FrameRange range = framesOf(number);
+  std::uint16_t errors = 0;
+  for (std::uint64_t i = range.first; i < range.end; ++i)
+    errors |= m_frames.frame(i).errors;
+  return errors;
+}
+
+std::uint64_t Transactions::firstFrom(Picoseconds t) const
+{
+  // Transactions begin with frames, so the first frame from t on decides; it may be the middle of one, then the next.
+  const std::uint64_t frame = m_frames.firstFrom(t);
+  return static_cast<std::uint64_t>(std::lower_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin());
+}
+
+}  // namespace bexto

@@ -1,0 +1,414 @@
+// How a character is read, with one multiplication an edge.
+//
+// Looks are taken at i + 3/8, i + 4/8 and i + 5/8 of every bit i, counted from the start edge. Instead of asking for the
+// level at each, every edge is turned into a position in bits, and flips, in each of three words, all bits whose look
+// lies behind it: floor(position + 5/8) is the number of looks of the first comb before the edge. After the last edge
+// the three words hold the three looks of every bit, and their bitwise majority is the character.
+//
+//        start |  0  |  1  |  1        edge at 1.97: looks at 1.625 and before keep the old level, those from 2.375
+//      ‾‾‾‾|_____|_____|‾‾‾‾‾‾‾        on get the new one; floor(1.97 + 5/8) = floor(1.97 + 3/8) = 2
+//
+// A pulse shorter than an eighth of a bit can hit one comb only, so it never flips a bit. At the start edge itself it
+// would, so a low pulse that short is stepped over there.
+//
+// Tested by tests/core/uart_test.cpp.
+#include "core/decode/uart.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cassert>
+
+#include "core/decode/rate_meter.h"
+#include "core/signal/edge_stream.h"
+
+namespace bexto {
+
+UartTiming::UartTiming(const UartSettings& settings)
+    : m_bit(1e12 / settings.baud),
+      m_perPicosecond(settings.baud / 1e12),
+      m_bitsToStop(1 + settings.bits + (settings.parity == Parity::None ? 0 : 1)),
+      m_stopBits(settings.halfStopBits == 4 ? 2 : 1),
+      m_end(at(m_bitsToStop + 0.5 * settings.halfStopBits)),
+      // 1: middle at +0.5; 2: at +1.5; of one and a half the last piece runs from 1 to 1.5.
+      m_resume(at(m_bitsToStop + (settings.halfStopBits == 3 ? 1.25 : 0.5 * settings.halfStopBits - 0.5)))
+{
+}
+
+namespace {
+
+/// What a character's bits say.
+struct Reading {
+  std::uint32_t value = 0;
+  bool parityWrong = false;
+  bool stopWrong = false;
+};
+
+Reading interpret(const UartSettings& settings, std::uint32_t raw)
+{
+  const auto bits = static_cast<unsigned>(settings.bits);
+  const std::uint32_t data = raw >> 1U & ((1U << bits) - 1U);
+  Reading reading;
+  reading.value = data;
+  if (settings.order == BitOrder::Msb) {
+    reading.value = 0;
+    for (unsigned i = 0; i < bits; ++i)
+      reading.value |= (data >> i & 1U) << (bits - 1 - i);
+  }
+  unsigned stopAt = 1 + bits;
+  if (settings.parity != Parity::None) {
+    const bool sent = (raw >> stopAt & 1U) != 0;
+    const bool odd = (std::popcount(data) & 1) != 0;
+    bool right = false;
+    switch (settings.parity) {
+      case Parity::Even: right = odd; break;
+      case Parity::Odd: right = !odd; break;
+      case Parity::Mark: right = true; break;
+      case Parity::Space:
+      case Parity::None: break;
+    }
+    reading.parityWrong = sent != right;
+    ++stopAt;
+  }
+  reading.stopWrong = (raw >> stopAt & 1U) == 0;
+  return reading;
+}
+
+/// The index path: no bits are kept.
+struct NoRecorder {
+  void edge(std::int64_t /*time*/) {}
+  void character(std::int64_t /*start*/, std::uint32_t /*raw*/) {}
+};
+
+template <typename Recorder>
+class UartMachine {
+ public:
+  UartMachine(const UartSettings& settings, const StreamInput& input, Picoseconds from)
+      : m_settings(settings),
+        m_timing(settings),
+        m_until(input.until),
+        m_final(input.final),
+        m_edges(input.tracks.at(0), from, input.until, input.final)
+  {
+  }
+
+  void extend(const StreamInput& input)
+  {
+    m_until = input.until;
+    m_final = input.final;
+    m_edges.extend(input.tracks.at(0), input.until, input.final);
+  }
+
+  /// The next character or break. False when there is none, or it is not certain yet.
+  bool next(Frame& frame, Recorder& recorder)
+  {
+    if (m_inBreak)
+      return endBreak(frame);
+    for (;;) {
+      if (m_candidate == kNone && !findFall())
+        return false;
+      if (!m_final && m_until.count() < m_candidate + m_timing.end().count())
+        return false;
+      if (m_final && m_until.count() < m_candidate + m_timing.resume().count())
+        return cutShort(frame, recorder);
+      if (startBitHolds(recorder))
+        return character(frame, recorder);
+    }
+  }
+
+  Picoseconds reached() const { return std::min(m_until, Picoseconds{m_edges.next()}); }
+  std::size_t edgesRead() const { return m_read; }
+  const RateMeter& rate() const { return m_rate; }
+
+ private:
+  static constexpr std::int64_t kNone = -1;
+
+  bool lineIsHigh() const { return m_edges.level() != m_settings.invert; }
+
+  void step()
+  {
+    ++m_read;
+    m_edges.advance();
+  }
+
+  bool findFall()
+  {
+    while (m_edges.next() != kNever.count()) {
+      const std::int64_t time = m_edges.next();
+      const bool falls = lineIsHigh();
+      step();
+      if (falls) {
+        m_candidate = time;
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /// Reads the edges of the start bit. When it turns out to be none, m_candidate is the next fall, or kNone.
+  bool startBitHolds(Recorder& recorder)
+  {
+    const std::int64_t start = m_candidate;
+    const std::int64_t vote = start + m_timing.vote().count();
+    m_flips = {};
+    if (m_edges.next() >= vote) [[likely]]
+      return true;
+    if (m_edges.next() - start < m_timing.shortest().count()) {
+      step();
+      m_candidate = kNone;
+      return false;
+    }
+    std::int64_t lastFall = kNone;
+    while (m_edges.next() < vote) {
+      if (lineIsHigh())
+        lastFall = m_edges.next();
+      flipAt(start, recorder);
+    }
+    if ((majority() & 1U) == 0)
+      return true;
+    m_candidate = lineIsHigh() ? kNone : lastFall;
+    return false;
+  }
+
+  void flipAt(std::int64_t start, Recorder& recorder)
+  {
+    const std::int64_t time = m_edges.next();
+    const double position = static_cast<double>(time - start) * m_timing.bitsPerPicosecond();
+    m_flips[0] ^= ~0U << static_cast<unsigned>(position + 0.625);
+    m_flips[1] ^= ~0U << static_cast<unsigned>(position + 0.5);
+    m_flips[2] ^= ~0U << static_cast<unsigned>(position + 0.375);
+    m_lastEdge = time;
+    recorder.edge(time);
+    step();
+  }
+
+  std::uint32_t majority() const
+  {
+    return (m_flips[0] & m_flips[1]) | (m_flips[0] & m_flips[2]) | (m_flips[1] & m_flips[2]);
+  }
+
+  bool character(Frame& frame, Recorder& recorder)
+  {
+    const std::int64_t start = m_candidate;
+    m_candidate = kNone;
+    const std::int64_t resume = start + m_timing.resume().count();
+    const std::int64_t end = start + m_timing.end().count();
+    m_lastEdge = start;
+    while (m_edges.next() < resume)
+      flipAt(start, recorder);
+    const std::uint32_t raw = majority();
+    if (m_lastEdge == start && m_edges.next() >= end && m_until.count() >= end) {
+      m_inBreak = true;
+      m_breakStart = start;
+      return endBreak(frame);
+    }
+    const double bits = static_cast<double>(m_lastEdge - start) * m_timing.bitsPerPicosecond();
+    if (bits > 2.5) {
+      const auto whole = static_cast<std::int64_t>(bits + 0.5);
+      m_rate.add(Picoseconds{(m_lastEdge - start + whole / 2) / whole});
+    }
+    const Reading reading = interpret(m_settings, raw);
+    frame = Frame{{Picoseconds{start}, Picoseconds{end}}, FrameKind::Character, kUartHasValue, 0, reading.value, {}};
+    if (reading.parityWrong)
+      frame.errors |= errorBit(FrameError::Parity);
+    if (reading.stopWrong)
+      frame.errors |= errorBit(FrameError::Framing);
+    recorder.character(start, raw);
+    return true;
+  }
+
+  bool endBreak(Frame& frame)
+  {
+    const bool rises = m_edges.next() != kNever.count();
+    if (!rises && !m_final)
+      return false;
+    m_inBreak = false;
+    const Picoseconds end = rises ? Picoseconds{m_edges.next()} : m_until;
+    frame = Frame{{Picoseconds{m_breakStart}, end}, FrameKind::Break, 0, 0, 0, {}};
+    if (rises)
+      step();
+    else
+      frame.errors = errorBit(FrameError::Incomplete);
+    return true;
+  }
+
+  /// The capture ends before the character does.
+  bool cutShort(Frame& frame, Recorder& recorder)
+  {
+    const std::int64_t start = m_candidate;
+    m_candidate = kNone;
+    m_flips = {};
+    if (m_edges.next() - start < m_timing.shortest().count()) {
+      step();
+      return next(frame, recorder);
+    }
+    while (m_edges.next() != kNever.count())
+      flipAt(start, recorder);
+    recorder.character(start, majority());
+    frame = Frame{{Picoseconds{start}, m_until}, FrameKind::Character, 0, errorBit(FrameError::Incomplete), 0, {}};
+    return true;
+  }
+
+  UartSettings m_settings;
+  UartTiming m_timing;
+  Picoseconds m_until;
+  bool m_final;
+  EdgeStream m_edges;
+  std::int64_t m_candidate = kNone;  ///< a fall that has been read and may be a start edge
+  std::array<std::uint32_t, 3> m_flips{};
+  std::int64_t m_lastEdge = 0;
+  bool m_inBreak = false;
+  std::int64_t m_breakStart = 0;
+  std::size_t m_read = 0;
+  RateMeter m_rate;
+};
+
+class UartDecoder final : public Decoder {
+ public:
+  UartDecoder(const UartSettings& settings, const StreamInput& input) : m_machine(settings, input, Picoseconds{0}) {}
+
+  void extend(const StreamInput& input) override { m_machine.extend(input); }
+
+  bool run(FrameIndexBuilder& out, std::size_t slice) override
+  {
+    const std::size_t stopAt = m_machine.edgesRead() + slice;
+    NoRecorder none;
+    Frame frame;
+    while (m_machine.edgesRead() < stopAt) {
+      if (!m_machine.next(frame, none))
+        return false;
+      out.add(frame);
+    }
+    return true;
+  }
+
+  Picoseconds reached() const override { return m_machine.reached(); }
+  double measuredHertz() const override { return m_machine.rate().hertz(); }
+
+ private:
+  UartMachine<NoRecorder> m_machine;
+};
+
+/// Keeps the edges of the one character, to say how long its bits really were.
+class UartRecorder {
+ public:
+  explicit UartRecorder(const UartSettings& settings) : m_settings(settings), m_timing(settings) {}
+
+  void edge(std::int64_t time) { m_edgeTimes.push_back(time); }
+  void character(std::int64_t start, std::uint32_t raw)
+  {
+    m_start = start;
+    m_raw = raw;
+    m_seen = true;
+  }
+
+  /// Requires: character() was called, or the frame is a break.
+  Anatomy anatomy(const Frame& frame) const
+  {
+    Anatomy out;
+    out.nominalBit = m_timing.bitBegin(1);
+    if (frame.kind == FrameKind::Break || !m_seen) {
+      out.fields.push_back({Role::Start, frame.time, 0, 0, 0, true, false});
+      return out;
+    }
+    const bool cut = hasError(frame.errors, FrameError::Incomplete);
+    addBits(out, frame, cut);
+    const int dataBits = m_settings.bits;
+    addField(out, Role::Start, 0, 1);
+    addField(out, Role::Data, 1, dataBits);
+    if (m_settings.parity != Parity::None)
+      addField(out, Role::Parity, 1 + dataBits, 1);
+    addField(out, Role::Stop, m_timing.bitsToStop(), m_timing.stopBitCount());
+    for (Field& field : out.fields) {
+      if (field.role == Role::Data && !cut)
+        field.value = frame.key;
+      field.wrong = (field.role == Role::Parity && hasError(frame.errors, FrameError::Parity)) ||
+                    (field.role == Role::Stop && hasError(frame.errors, FrameError::Framing)) || !field.complete;
+      if (field.wrong && field.complete)
+        out.bits[field.firstBit].wrong = true;
+      if (field.role == Role::Stop && field.complete)
+        field.time.end = frame.time.end;
+    }
+    return out;
+  }
+
+ private:
+  Role roleOf(int bit) const
+  {
+    if (bit == 0)
+      return Role::Start;
+    if (bit <= m_settings.bits)
+      return Role::Data;
+    return bit < m_timing.bitsToStop() ? Role::Parity : Role::Stop;
+  }
+
+  void addBits(Anatomy& out, const Frame& frame, bool cut) const
+  {
+    const Picoseconds start{m_start};
+    const int count = m_timing.bitsToStop() + m_timing.stopBitCount();
+    for (int i = 0; i < count; ++i) {
+      Bit bit;
+      bit.cell = {start + m_timing.bitBegin(i), start + m_timing.bitBegin(i + 1)};
+      bit.sample = start + m_timing.bitMiddle(i);
+      if (cut && bit.sample > frame.time.end)
+        break;
+      bit.role = roleOf(i);
+      // Behind the first stop bit nothing is sampled: the next start edge may come.
+      bit.level = i > m_timing.bitsToStop() || (m_raw >> static_cast<unsigned>(i) & 1U) != 0;
+      bit.actual = actualLength(i);
+      out.bits.push_back(bit);
+    }
+  }
+
+  /// A run of equal bits between two edges shares its length equally.
+  Picoseconds actualLength(int bit) const
+  {
+    const std::int64_t middle = m_start + m_timing.bitMiddle(bit).count();
+    const auto after = std::upper_bound(m_edgeTimes.begin(), m_edgeTimes.end(), middle);
+    if (after == m_edgeTimes.end())
+      return Picoseconds{0};
+    const std::int64_t begin = after == m_edgeTimes.begin() ? m_start : *(after - 1);
+    const double length = static_cast<double>(*after - begin);
+    const auto bits = static_cast<std::int64_t>(length * m_timing.bitsPerPicosecond() + 0.5);
+    return bits == 0 ? Picoseconds{0} : Picoseconds{(*after - begin) / bits};
+  }
+
+  static void addField(Anatomy& out, Role role, int first, int count)
+  {
+    const auto begin = static_cast<std::size_t>(first);
+    if (begin >= out.bits.size())
+      return;
+    const std::size_t end = std::min(begin + static_cast<std::size_t>(count), out.bits.size());
+    Field field{role, {out.bits[begin].cell.begin, out.bits[end - 1].cell.end}, 0, begin, end - begin, true, false};
+    field.complete = end - begin == static_cast<std::size_t>(count);
+    for (std::size_t i = begin; i < end; ++i)
+      field.value = field.value << 1U | (out.bits[i].level ? 1U : 0U);
+    out.fields.push_back(field);
+  }
+
+  UartSettings m_settings;
+  UartTiming m_timing;
+  std::vector<std::int64_t> m_edgeTimes;
+  std::int64_t m_start = 0;
+  std::uint32_t m_raw = 0;
+  bool m_seen = false;
+};
+
+}  // namespace
+
+std::unique_ptr<Decoder> makeUartDecoder(const UartSettings& settings, const StreamInput& input)
+{
+  return std::make_unique<UartDecoder>(settings, input);
+}
+
+Anatomy uartAnatomy(const UartSettings& settings, const StreamInput& input, const Frame& frame)
+{
+  UartRecorder recorder(settings);
+  UartMachine<UartRecorder> machine(settings, input, frame.time.begin);
+  Frame again;
+  machine.next(again, recorder);
+  assert(again.time == frame.time && again.errors == frame.errors);
+  return recorder.anatomy(frame);
+}
+
+}  // namespace bexto

@@ -1,0 +1,46 @@
+#pragma once
+
+#include <memory>
+
+#include "core/decode/decoder.h"
+
+namespace bexto {
+
+/// Frame::flags of a UART character: Frame::key holds its value only with this bit.
+inline constexpr std::uint8_t kUartHasValue = 1;
+
+/// When things happen in a character, as distances from its start edge.
+class UartTiming {
+ public:
+  /// Requires: settings.baud > 0.
+  explicit UartTiming(const UartSettings& settings);
+
+  int bitsToStop() const { return m_bitsToStop; }  ///< start, data and parity bits
+  int stopBitCount() const { return m_stopBits; }  ///< whole stop bits that have a middle of their own: 1 or 2
+  double bitLength() const { return m_bit; }       ///< ps
+  double bitsPerPicosecond() const { return m_perPicosecond; }
+  Picoseconds bitBegin(int bit) const { return at(bit); }
+  Picoseconds bitMiddle(int bit) const { return at(bit + 0.5); }
+  Picoseconds end() const { return m_end; }        ///< of the last stop bit
+  Picoseconds resume() const { return m_resume; }  ///< middle of the last stop bit: a start edge from here on is new
+  Picoseconds vote() const { return at(0.625); }   ///< the last of the three looks at the start bit
+  Picoseconds shortest() const { return at(0.125); }  ///< a shorter low pulse starts nothing
+
+ private:
+  Picoseconds at(double bits) const { return Picoseconds{static_cast<std::int64_t>(bits * m_bit + 0.5)}; }
+
+  double m_bit;
+  double m_perPicosecond;
+  int m_bitsToStop;
+  int m_stopBits;
+  Picoseconds m_end;
+  Picoseconds m_resume;
+};
+
+/// One line of an asynchronous bus. Characters are found from their own start edge; each bit is the majority of three
+/// looks, an eighth of a bit apart around its middle.
+std::unique_ptr<Decoder> makeUartDecoder(const UartSettings& settings, const StreamInput& input);
+
+Anatomy uartAnatomy(const UartSettings& settings, const StreamInput& input, const Frame& frame);
+
+}  // namespace bexto

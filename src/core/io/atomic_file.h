@@ -1,0 +1,37 @@
+#pragma once
+
+#include <cstdio>
+#include <string>
+#include <string_view>
+
+#include "core/base/result.h"
+
+namespace bexto {
+
+/// An output that appears whole or not at all: bytes go to a new file beside the target, and commit() gives it the
+/// target's name. Without commit() the target stays as it was. A target that exists and is no regular file (a terminal,
+/// a pipe) is written to directly.
+class AtomicFile {
+ public:
+  /// Errors: Unwritable.
+  static Result<AtomicFile> create(const std::string& path);
+
+  AtomicFile(AtomicFile&& other) noexcept;
+  AtomicFile& operator=(AtomicFile&&) = delete;
+  ~AtomicFile();
+
+  /// Errors: Unwritable; then nothing more can be written.
+  Result<void> write(std::string_view bytes);
+  /// Flushes to the disk and renames. Errors: Unwritable; then the target is unchanged.
+  Result<void> commit();
+
+ private:
+  AtomicFile(std::FILE* file, std::string path, std::string temporary);
+  tl::unexpected<Error> failure(int code) const;
+
+  std::FILE* m_file;
+  std::string m_path;
+  std::string m_temporary;  ///< empty when the target is written to directly
+};
+
+}  // namespace bexto

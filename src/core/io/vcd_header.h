@@ -1,0 +1,36 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/result.h"
+
+namespace bexto {
+
+/// One `$var` of a value change dump.
+struct VcdVariable {
+  std::string_view id;   ///< the identifier code that value changes use
+  std::string path;      ///< scopes and name, with dots, without the bit range
+  std::size_t width = 1; ///< bits
+  int leftIndex = 0;     ///< index of the first written bit
+  int step = 0;          ///< +1 or -1 to the next bit's index; 0: a scalar without an index
+  bool skipped = false;  ///< a real, a string, an event: no wire
+};
+
+/// The declarations of a value change dump (IEEE 1364-2005, 18.2.3). Views point into the text.
+struct VcdHeader {
+  int tickPower = 3;  ///< a tick is 10^tickPower ps; negative below a picosecond
+  std::vector<VcdVariable> variables;
+  std::size_t bodyOffset = 0;  ///< where the value changes begin
+  std::vector<std::string> notes;
+};
+
+/// Errors: Malformed, with `source` and the line.
+Result<VcdHeader> parseVcdHeader(std::string_view text, const std::string& source);
+
+/// "source, line 17" for the line that holds byte `offset`.
+std::string linePlace(std::string_view text, std::size_t offset, const std::string& source);
+
+}  // namespace bexto

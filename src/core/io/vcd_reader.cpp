@@ -1,0 +1,394 @@
+// The body of a dump is a row of tokens: "#123" a time, "1!" a scalar, "b101 !" a vector. Nine in ten are times and
+// scalars with short identifiers, so these two are read in place, without making tokens of them, and identifiers are
+// looked up in a table by number: an identifier of up to three printable characters is a number below 94 + 94² + 94³.
+//
+// Line numbers are not counted while reading: an error has the byte's offset, and lines are counted then.
+//
+// Tested by tests/core/vcd_reader_test.cpp.
+#include "core/io/vcd_reader.h"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <filesystem>
+#include <unordered_map>
+
+#include "core/base/number_text.h"
+#include "core/io/mapped_file.h"
+#include "core/io/vcd_header.h"
+#include "core/signal/edge_track_builder.h"
+
+namespace bexto {
+
+namespace {
+
+constexpr std::uint32_t kNoVariable = 0xffffffff;
+constexpr std::size_t kReportBytes = std::size_t{1} << 20U;
+
+/// Identifier code → position of the first variable that has it.
+class IdTable {
+ public:
+  void insert(std::string_view id, std::uint32_t position)
+  {
+    if (id.size() > 3) {
+      m_long.try_emplace(id, position);
+      return;
+    }
+    const std::uint32_t code = codeOf(id.data(), id.size());
+    if (code >= m_short.size())
+      m_short.resize(code + 1, kNoVariable);
+    if (m_short[code] == kNoVariable)
+      m_short[code] = position;
+  }
+
+  std::uint32_t find(const char* id, std::size_t size) const
+  {
+    if (size <= 3) [[likely]] {
+      const std::uint32_t code = codeOf(id, size);
+      return code < m_short.size() ? m_short[code] : kNoVariable;
+    }
+    const auto found = m_long.find(std::string_view(id, size));
+    return found == m_long.end() ? kNoVariable : found->second;
+  }
+
+ private:
+  static std::uint32_t codeOf(const char* id, std::size_t size)
+  {
+    std::uint32_t code = 0;
+    for (std::size_t i = 0; i < size; ++i) {
+      const std::uint32_t digit = static_cast<unsigned char>(id[i]) - 32U;
+      if (digit > 94)
+        return kNoVariable;
+      code = code * 94 + digit;
+    }
+    return code;
+  }
+
+  std::vector<std::uint32_t> m_short;
+  std::unordered_map<std::string_view, std::uint32_t> m_long;
+};
+
+/// What value changes of one identifier do.
+struct Target {
+  std::size_t firstBuilder = 0;
+  std::size_t width = 0;
+  bool skipped = false;
+};
+
+class BodyParser {
+ public:
+  BodyParser(std::string_view text, const std::string& source, VcdHeader header)
+      : m_text(text), m_source(source), m_header(std::move(header)), m_at(text.data() + m_header.bodyOffset)
+  {
+    // Below a picosecond, ticks are rounded to whole picoseconds.
+    m_power = std::max(0, m_header.tickPower);
+    m_divisor = tenToThe(std::max(0, -m_header.tickPower));
+    m_lastTick = (kNever.count() - 1) / 2 / tenToThe(m_power);
+    for (const VcdVariable& v : m_header.variables) {
+      const std::uint32_t known = m_ids.find(v.id.data(), v.id.size());
+      if (known != kNoVariable) {
+        m_variableTargets.push_back(known);
+        continue;
+      }
+      const auto position = static_cast<std::uint32_t>(m_targets.size());
+      m_ids.insert(v.id, position);
+      m_variableTargets.push_back(position);
+      m_targets.push_back({m_bitCount, v.skipped ? 0 : v.width, v.skipped});
+      m_bitCount += v.skipped ? 0 : v.width;
+    }
+    m_builders.assign(m_bitCount, EdgeTrackBuilder(m_power));
+  }
+
+  Result<Capture> parse(const std::stop_token& stop, Progress& progress)
+  {
+    const char* const end = m_text.data() + m_text.size();
+    while (m_at < end) {
+      if (stop.stop_requested())
+        return fail(ErrorCode::Cancelled, "cancelled");
+      progress.report(static_cast<double>(m_at - m_text.data()) / static_cast<double>(m_text.size()));
+      const char* const pauseAt = static_cast<std::size_t>(end - m_at) > kReportBytes ? m_at + kReportBytes : end;
+      if (!run(pauseAt, end))
+        return tl::unexpected(m_error);
+    }
+    progress.report(1.0);
+    return finish();
+  }
+
+ private:
+  /// Reads tokens that begin before `pauseAt`.
+  bool run(const char* pauseAt, const char* end)
+  {
+    const char* p = m_at;
+    while (p < pauseAt) {
+      const char c = *p;
+      bool good = true;
+      if (c == '#') {
+        good = time(p, end);
+      } else if (c == '0' || c == '1') {
+        const char* id = p + 1;
+        const char* stop = id;
+        while (stop < end && static_cast<unsigned char>(*stop) > ' ')
+          ++stop;
+        const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
+        if (variable == kNoVariable || stop == id) [[unlikely]] {
+          good = unknownId(id, stop, end);
+        } else if (const Target& target = m_targets[variable]; target.width == 1) [[likely]] {
+          m_builders[target.firstBuilder].set(m_tick, c == '1');
+        } else if (!target.skipped) {
+          vector(target, p, p + 1);
+        }
+        p = stop;
+      } else if (static_cast<unsigned char>(c) <= ' ') {
+        ++p;
+      } else {
+        good = rare(p, end);
+      }
+      if (!good) {
+        m_at = p;
+        // The last line may be half written: then the file is good up to there.
+        return m_cutOff;
+      }
+    }
+    m_at = p;
+    return true;
+  }
+
+  bool error(const char* at, std::string message, std::string mend = {})
+  {
+    m_error = Error{ErrorCode::Malformed, std::move(message),
+                    linePlace(m_text, static_cast<std::size_t>(at - m_text.data()), m_source), std::move(mend)};
+    return false;
+  }
+
+  /// Whether the text breaks off at `p`: nothing but the rest of one line follows, and no newline ends it.
+  bool breaksOff(const char*& p, const char* end)
+  {
+    constexpr std::ptrdiff_t kLongestLine = 1 << 17;
+    if (end - p > kLongestLine || std::find(p, end, '\n') != end)
+      return false;
+    m_header.notes.push_back(fmt::format("the file breaks off in line {}; it is read up to there",
+                                         std::count(m_text.data(), p, '\n') + 1));
+    m_cutOff = true;
+    p = end;
+    return true;
+  }
+
+  bool time(const char*& p, const char* end)
+  {
+    const char* at = p + 1;
+    std::uint64_t value = 0;
+    bool huge = false;
+    while (at < end && *at >= '0' && *at <= '9') {
+      huge = huge || value > 1000000000000000000U;
+      value = value * 10 + static_cast<std::uint64_t>(*at - '0');
+      ++at;
+    }
+    if (at == p + 1 || (at < end && static_cast<unsigned char>(*at) > ' ')) {
+      if (breaksOff(p, end))
+        return false;
+      return error(p, "a time is not a whole number");
+    }
+    const std::uint64_t tick = m_divisor == 1 ? value : (value + static_cast<std::uint64_t>(m_divisor) / 2) /
+                                                            static_cast<std::uint64_t>(m_divisor);
+    if (huge || tick > static_cast<std::uint64_t>(m_lastTick))
+      return error(p, "a time is beyond 53 days", "check the file's $timescale");
+    if (static_cast<std::int64_t>(tick) < m_tick) {
+      if (at == end && breaksOff(p, end))
+        return false;
+      return error(p, fmt::format("the time goes back, from {} to {}", m_tick * m_divisor, value),
+                   "sort the file or read its parts one by one");
+    }
+    m_tick = static_cast<std::int64_t>(tick);
+    p = at;
+    return true;
+  }
+
+  bool unknownId(const char* id, const char* stop, const char* end)
+  {
+    const char* at = id;
+    if (stop == end && breaksOff(at, end))
+      return false;
+    const auto size = std::min<std::size_t>(static_cast<std::size_t>(stop - id), 20);
+    return error(id, size == 0 ? "a value has no identifier"
+                               : fmt::format("the identifier '{}' was not declared", std::string_view(id, size)));
+  }
+
+  /// Everything but times, zeros, ones and white space.
+  bool rare(const char*& p, const char* end)
+  {
+    switch (*p) {
+      case 'x': case 'X': case 'z': case 'Z': case 'u': case 'U': case 'w': case 'W': case '-':
+      case 'h': case 'H': case 'l': case 'L':
+        return scalar(p, end);
+      case 'b': case 'B':
+        return twoParts(p, end, true);
+      case 'r': case 'R': case 's': case 'S':
+        return twoParts(p, end, false);
+      case '$':
+        return keyword(p, end);
+      default:
+        break;
+    }
+    if (breaksOff(p, end))
+      return false;
+    return error(p, "this is no time, value or keyword", "the file may be damaged, or no VCD");
+  }
+
+  /// 1, 0, or -1 for a level that is not known. H and L are the weak levels that VHDL simulators write.
+  static int levelOf(char c)
+  {
+    if (c == '1' || c == 'h' || c == 'H')
+      return 1;
+    return c == '0' || c == 'l' || c == 'L' ? 0 : -1;
+  }
+
+  static const char* tokenEnd(const char* p, const char* end)
+  {
+    while (p < end && static_cast<unsigned char>(*p) > ' ')
+      ++p;
+    return p;
+  }
+
+  bool scalar(const char*& p, const char* end)
+  {
+    const char* stop = tokenEnd(p + 1, end);
+    const std::uint32_t variable = m_ids.find(p + 1, static_cast<std::size_t>(stop - p - 1));
+    if (variable == kNoVariable || stop == p + 1)
+      return unknownId(p + 1, stop, end);
+    if (!m_targets[variable].skipped)
+      vector(m_targets[variable], p, p + 1);
+    p = stop;
+    return true;
+  }
+
+  /// "b101 !" and "r1.5 !".
+  bool twoParts(const char*& p, const char* end, bool bits)
+  {
+    const char* valueEnd = tokenEnd(p, end);
+    const char* id = valueEnd;
+    while (id < end && static_cast<unsigned char>(*id) <= ' ')
+      ++id;
+    const char* stop = tokenEnd(id, end);
+    const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
+    if (variable == kNoVariable || stop == id)
+      return unknownId(id, stop, end);
+    const Target& target = m_targets[variable];
+    if (bits && !target.skipped)
+      vector(target, p + 1, valueEnd);
+    p = stop;
+    return true;
+  }
+
+  /// Values are aligned right. Missing bits on the left are 0 before 0 or 1, else like the leftmost (18.2.2 rule of
+  /// left extension); more digits than bits are cut on the left.
+  void vector(const Target& target, const char* digits, const char* digitsEnd)
+  {
+    const auto count = static_cast<std::size_t>(digitsEnd - digits);
+    const int fill = count > 0 && levelOf(*digits) < 0 ? -1 : 0;
+    for (std::size_t bit = 0; bit < target.width; ++bit) {
+      const std::size_t fromRight = target.width - 1 - bit;
+      const int level = fromRight < count ? levelOf(*(digitsEnd - 1 - fromRight)) : fill;
+      if (level >= 0)
+        m_builders[target.firstBuilder + bit].set(m_tick, level == 1);
+    }
+  }
+
+  bool keyword(const char*& p, const char* end)
+  {
+    const char* stop = tokenEnd(p, end);
+    const std::string_view word(p, static_cast<std::size_t>(stop - p));
+    static constexpr std::array<std::string_view, 5> kPlain{"$end", "$dumpvars", "$dumpall", "$dumpon", "$dumpoff"};
+    if (std::find(kPlain.begin(), kPlain.end(), word) == kPlain.end()) {
+      // $comment, or what a tool adds: up to its $end.
+      std::string_view rest(stop, static_cast<std::size_t>(end - stop));
+      std::size_t close = rest.find("$end");
+      while (close != std::string_view::npos && close + 4 < rest.size() &&
+             static_cast<unsigned char>(rest[close + 4]) > ' ')
+        close = rest.find("$end", close + 4);
+      if (close == std::string_view::npos) {
+        m_header.notes.push_back(fmt::format("the file ends inside {}", word));
+        stop = end;
+      } else {
+        stop += close + 4;
+      }
+    }
+    p = stop;
+    return true;
+  }
+
+  Capture finish()
+  {
+    Capture capture;
+    capture.source = m_source;
+    capture.tick = Picoseconds{tenToThe(m_power)};
+    capture.end = Picoseconds{m_tick * tenToThe(m_power)};
+    std::vector<EdgeTrack> tracks;
+    tracks.reserve(m_builders.size());
+    for (const EdgeTrackBuilder& builder : m_builders)
+      tracks.push_back(builder.snapshot());
+    std::size_t skipped = 0;
+    for (std::size_t i = 0; i < m_header.variables.size(); ++i) {
+      const VcdVariable& v = m_header.variables[i];
+      const Target& target = m_targets[m_variableTargets[i]];
+      skipped += v.skipped ? 1U : 0U;
+      if (v.skipped || target.skipped)
+        continue;
+      for (std::size_t bit = 0; bit < std::min(v.width, target.width); ++bit) {
+        std::string path = v.path;
+        if (v.step != 0)
+          path += fmt::format("[{}]", v.leftIndex + v.step * static_cast<int>(bit));
+        capture.channels.push_back({std::move(path), {}, tracks[target.firstBuilder + bit]});
+      }
+    }
+    nameChannels(capture.channels);
+    capture.notes = std::move(m_header.notes);
+    if (skipped > 0)
+      capture.notes.push_back(fmt::format("{} with real numbers, text or events passed over",
+                                          skipped == 1 ? "1 variable is" : fmt::format("{} variables are", skipped)));
+    return capture;
+  }
+
+  std::string_view m_text;
+  const std::string& m_source;
+  VcdHeader m_header;
+  const char* m_at;
+  int m_power = 0;
+  std::int64_t m_divisor = 1;
+  std::int64_t m_lastTick = 0;
+  std::int64_t m_tick = 0;
+  bool m_cutOff = false;
+  Error m_error;
+  IdTable m_ids;
+  std::vector<Target> m_targets;
+  std::vector<std::uint32_t> m_variableTargets;  ///< of each variable of the header
+  std::size_t m_bitCount = 0;
+  std::vector<EdgeTrackBuilder> m_builders;
+};
+
+}  // namespace
+
+Result<Capture> parseVcd(std::string_view text, const std::string& source, const std::stop_token& stop,
+                         Progress& progress)
+{
+  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
+    return fail(ErrorCode::Malformed, "the file is empty", source, "record it again");
+  auto header = parseVcdHeader(text, source);
+  if (!header)
+    return tl::unexpected(header.error());
+  const bool anyWire = std::any_of(header->variables.begin(), header->variables.end(),
+                                   [](const VcdVariable& v) { return !v.skipped; });
+  if (!anyWire)
+    return fail(ErrorCode::Malformed, "the file declares no wire", source, "dump at least one scalar or vector");
+  return BodyParser(text, source, std::move(*header)).parse(stop, progress);
+}
+
+Result<Capture> readVcd(const std::string& path, const std::stop_token& stop, Progress& progress)
+{
+  const auto file = MappedFile::open(path);
+  if (!file)
+    return tl::unexpected(file.error());
+  return parseVcd(file->text(), std::filesystem::path(path).filename().string(), stop, progress);
+}
+
+}  // namespace bexto

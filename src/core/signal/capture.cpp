@@ -1,0 +1,73 @@
+#include "core/signal/capture.h"
+
+#include <fmt/core.h>
+
+#include <string_view>
+#include <unordered_map>
+
+namespace bexto {
+
+namespace {
+
+bool endsInPart(std::string_view path, std::string_view part)
+{
+  return path == part || (path.size() > part.size() && path.ends_with(part) &&
+                          path[path.size() - part.size() - 1] == '.');
+}
+
+}  // namespace
+
+Result<std::size_t> Capture::find(const std::string& wanted) const
+{
+  std::vector<std::size_t> found;
+  for (std::size_t i = 0; i < channels.size(); ++i) {
+    if (channels[i].path == wanted)
+      return i;
+    if (endsInPart(channels[i].path, wanted))
+      found.push_back(i);
+  }
+  if (!found.empty()) {
+    for (const std::size_t other : found) {
+      if (!channels[other].track.sameAs(channels[found.front()].track))
+        return fail(ErrorCode::BadArgument, fmt::format("the channel name '{}' fits more than one wire", wanted), source,
+                    fmt::format("write {} or {}", channels[found.front()].path, channels[other].path));
+    }
+    return found.front();
+  }
+  std::vector<std::string> names;
+  for (const Channel& c : channels)
+    names.push_back(c.name);
+  const std::string near = nearest(wanted, names);
+  return fail(ErrorCode::BadArgument, fmt::format("there is no channel '{}'", wanted), source,
+              near.empty() ? "`bexto-cli info` lists the channels" : fmt::format("did you mean '{}'?", near));
+}
+
+void nameChannels(std::vector<Channel>& channels)
+{
+  // How many channels end in a part. Wires with several names count each of them: then all are shown with their scope.
+  std::unordered_map<std::string_view, std::size_t> owners;
+  const auto eachPart = [](std::string_view path, const auto& visit) {
+    for (std::size_t at = path.size(); at != std::string_view::npos;) {
+      at = at == 0 ? std::string_view::npos : path.rfind('.', at - 1);
+      if (!visit(at == std::string_view::npos ? path : path.substr(at + 1)))
+        return;
+    }
+  };
+  for (const Channel& channel : channels) {
+    eachPart(channel.path, [&](std::string_view part) {
+      ++owners[part];
+      return true;
+    });
+  }
+  for (Channel& channel : channels) {
+    channel.name = channel.path;
+    eachPart(channel.path, [&](std::string_view part) {
+      if (part.empty() || owners[part] != 1)
+        return true;
+      channel.name = part;
+      return false;
+    });
+  }
+}
+
+}  // namespace bexto

@@ -1,0 +1,34 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/signal/edge_track.h"
+
+namespace bexto {
+
+/// One named wire of a capture.
+struct Channel {
+  std::string path;  ///< full dotted path: "board.i2c.scl", "state[3]" for a bit of a vector
+  std::string name;  ///< the shortest trailing part of the path that no other wire has
+  EdgeTrack track;   ///< several channels may share one: a wire with several names
+};
+
+/// What a source delivered: channels on one time axis. A value; sharing is by `shared_ptr<const Capture>`.
+struct Capture {
+  std::string source;              ///< file name, for people
+  std::vector<Channel> channels;   ///< in the order of the source
+  Picoseconds end{0};              ///< the last moment the source speaks of; the first is 0
+  Picoseconds tick{1};             ///< the source's resolution
+  std::vector<std::string> notes;  ///< what the reader passed over, a sentence each
+
+  /// The channel called `name`: a full path, or any trailing part that names one wire only.
+  /// Errors: BadArgument, with the nearest names, when there is none or more than one.
+  Result<std::size_t> find(const std::string& name) const;
+};
+
+/// Fills in Channel::name from the paths.
+void nameChannels(std::vector<Channel>& channels);
+
+}  // namespace bexto

@@ -1,0 +1,98 @@
+// The filter drops *pairs* of neighbouring transitions that are closer than minPulse, so that the level after what is
+// left is always right. Whether a transition stays is known only when the next one is: the last one of a buffer is
+// therefore read again with the next buffer, and held back while the track may still grow within minPulse of it.
+//
+// Tested by tests/core/edge_stream_test.cpp.
+#include "core/signal/edge_stream.h"
+
+#include <algorithm>
+
+namespace bexto {
+
+EdgeStream::EdgeStream(EdgeTrack track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse)
+    : m_track(std::move(track)),
+      m_until(until),
+      m_horizon(until),
+      m_minPulse(minPulse),
+      m_final(final),
+      m_read(m_track.countBefore(from)),
+      m_at(m_buffer.data())
+{
+  // Pairs must be counted from a transition that stands alone, or a spike across `from` would lose one of its edges.
+  while (m_minPulse > Picoseconds{0} && m_read > 0 && m_read < m_track.size() &&
+         m_track.at(m_read) - m_track.at(m_read - 1) < m_minPulse)
+    --m_read;
+  m_level = m_track.levelBefore(m_read);
+  refill();
+  while (next() < from.count())
+    advance();
+}
+
+void EdgeStream::extend(EdgeTrack track, Picoseconds until, bool final)
+{
+  m_track = std::move(track);
+  m_until = until;
+  m_final = final;
+  m_horizon = until;
+  if (*m_at == kNever.count())
+    refill();
+}
+
+void EdgeStream::refill()
+{
+  std::int64_t* out = m_buffer.data();
+  m_at = out;
+  std::int64_t* const full = m_buffer.data() + kBufferBlocks * kBlockEdges;
+  bool again = true;
+  while (again) {
+    again = false;
+    const std::uint64_t before = m_read;
+    while (m_read < m_track.size() && out < full) {
+      if (m_chunk >= m_track.chunkCount() || m_read < m_track.chunk(m_chunk).firstIndex ||
+          m_read >= m_track.chunk(m_chunk).firstIndex + m_track.chunk(m_chunk).count)
+        m_chunk = m_track.chunkOf(m_read);
+      const EdgeChunk& chunk = m_track.chunk(m_chunk);
+      const auto inChunk = static_cast<std::size_t>(m_read - chunk.firstIndex);
+      const std::size_t block = inChunk / kBlockEdges;
+      const std::size_t count = chunk.blockCount(block);
+      const std::size_t skip = inChunk % kBlockEdges;
+      if (skip == 0 && out + count <= full) {
+        unpackBlock(chunk.blocks[block], chunk.bytes.data(), chunk.blockFirst[block], count, out);
+        out += count;
+        m_read += count;
+      } else {
+        std::array<std::int64_t, kBlockEdges> times;
+        unpackBlock(chunk.blocks[block], chunk.bytes.data(), chunk.blockFirst[block], count, times.data());
+        const std::size_t taken = std::min(count - skip, static_cast<std::size_t>(full - out));
+        out = std::copy_n(times.data() + skip, taken, out);
+        m_read += taken;
+      }
+    }
+    m_horizon = m_until;
+    if (m_minPulse > Picoseconds{0} && out != m_buffer.data()) {
+      const bool complete = m_read >= m_track.size();
+      std::int64_t* kept = m_buffer.data();
+      const std::int64_t* in = m_buffer.data();
+      while (in < out) {
+        const bool lastOne = in + 1 == out;
+        if (!lastOne && in[1] - in[0] < m_minPulse.count()) {
+          in += 2;
+        } else if (lastOne && (!complete || (!m_final && m_until.count() - in[0] < m_minPulse.count()))) {
+          --m_read;
+          if (complete)
+            m_horizon = std::min(m_horizon, Picoseconds{in[0] - 1});
+          ++in;
+        } else {
+          *kept++ = *in++;
+        }
+      }
+      out = kept;
+      // Everything in this stretch was short pulses, but there is more of the track.
+      again = out == m_buffer.data() && m_read > before && m_read < m_track.size() &&
+              m_horizon == m_until;
+    }
+  }
+  *out = kNever.count();
+}
+
+}  // namespace bexto

@@ -1,0 +1,55 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "core/signal/edge_track.h"
+
+namespace bexto {
+
+/// The transitions of a track, one after the other, as decoders eat them: a pointer walks over an unpacked buffer
+/// whose end is marked by kNever, so the inner loop has no bounds to check.
+///
+/// Pulses shorter than `minPulse` can be left out; a track is never copied for that. Resumable: when the track has
+/// grown, extend() goes on where the stream stood. Thread-compatible.
+class EdgeStream {
+ public:
+  /// Begins with the first transition at or after `from`. `track` is known up to `until`; when `final`, nothing will
+  /// follow.
+  EdgeStream(EdgeTrack track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse = {});
+  EdgeStream(const EdgeStream&) = delete;  // its pointer walks over its own buffer
+  EdgeStream& operator=(const EdgeStream&) = delete;
+
+  /// Time of the next transition in ps, kNever.count() when there is none (yet).
+  std::int64_t next() const { return *m_at; }
+  /// The level before the next transition.
+  bool level() const { return m_level; }
+  /// Requires: next() is not kNever.
+  void advance()
+  {
+    m_level = !m_level;
+    if (*++m_at == kNever.count())
+      refill();
+  }
+  /// Everything that happens up to and including this moment has been handed out or is in next().
+  Picoseconds horizon() const { return m_horizon; }
+  /// The track has grown. Requires: `track` continues the one before.
+  void extend(EdgeTrack track, Picoseconds until, bool final);
+
+ private:
+  void refill();
+
+  static constexpr std::size_t kBufferBlocks = 16;
+  EdgeTrack m_track;
+  Picoseconds m_until;
+  Picoseconds m_horizon;
+  Picoseconds m_minPulse;
+  bool m_final;
+  bool m_level = false;
+  std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
+  std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
+  const std::int64_t* m_at;
+  std::array<std::int64_t, kBufferBlocks * kBlockEdges + 2> m_buffer;
+};
+
+}  // namespace bexto

@@ -1,0 +1,32 @@
+#include <fmt/core.h>
+
+#include <CLI/CLI.hpp>
+#include <cstdio>
+
+#include "core/io/vcd_writer.h"
+#include "rig/lock_cycle.h"
+
+int main(int argc, char** argv)
+{
+  CLI::App app("The simulated plant: writes captures of a lock cycle with known faults.", "bexto-rig");
+  app.require_subcommand(1);
+  std::string out;
+  std::uint64_t seed = 1187;
+  CLI::App* demo = app.add_subcommand("demo", "Write the demo capture");
+  demo->add_option("OUT", out, "The VCD file to write")->required();
+  demo->add_option("--seed", seed, "Another number gives another day with the same faults");
+  CLI11_PARSE(app, argc, argv);
+
+  const bexto::rig::LockCycle cycle = bexto::rig::simulateLockCycle(seed);
+  const auto written = bexto::writeVcd(cycle.capture, out);
+  if (!written) {
+    fmt::print(stderr, "bexto-rig: {}\n", written.error().text());
+    return 4;
+  }
+  fmt::print("{}: {:.3f} s of the lock cycle\n", out, bexto::toSeconds(cycle.capture.end));
+  fmt::print("  sensor 2A is given up on at {:.6f} s, read stale at {:.6f} s\n",
+             bexto::toSeconds(cycle.faults.stretchedRead), bexto::toSeconds(cycle.faults.staleRead));
+  fmt::print("  the minute ends between the clock reads at {:.6f} s and {:.6f} s\n",
+             bexto::toSeconds(cycle.faults.rolloverSeconds), bexto::toSeconds(cycle.faults.rolloverMinutes));
+  return 0;
+}
