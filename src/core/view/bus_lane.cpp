@@ -1,0 +1,151 @@
+#include "core/view/bus_lane.h"
+
+#include <algorithm>
+
+#include "core/view/value_text.h"
+
+namespace bexto {
+
+namespace {
+
+/// The short text inside a field.
+std::string fieldText(const Bus& bus, const Field& field)
+{
+  const int bits = static_cast<int>(field.bitCount);
+  switch (field.role) {
+    case Role::Start:
+    case Role::Stop: return {};
+    case Role::Address: return addressText(field.value, bits, bus.format);
+    case Role::Direction: return field.value == 1 ? "R" : "W";
+    case Role::Data: return field.complete ? valueText(field.value, bits, bus.format) : "…";
+    case Role::Acknowledge: return field.value == 0 ? "✓" : "✗";
+    case Role::Parity: return "P";
+  }
+  return {};
+}
+
+class LaneBuilder {
+ public:
+  LaneBuilder(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis)
+      : m_bus(bus), m_input(input), m_transactions(transactions), m_axis(axis)
+  {
+  }
+
+  BusLane build()
+  {
+    const TimeRange span = m_axis.span();
+    std::uint64_t number = m_transactions.firstFrom(span.begin);
+    if (number > 0)
+      --number;  // the one before may reach into view
+    while (number < m_transactions.size()) {
+      const TimeRange time = m_transactions.timeOf(number);
+      if (time.begin >= span.end)
+        break;
+      if (time.end < span.begin) {
+        ++number;
+        continue;
+      }
+      number = addSentence(number, time);
+    }
+    return std::move(m_lane);
+  }
+
+ private:
+  /// Adds one transaction, or all that begin within a few pixels. Returns the number of the next.
+  std::uint64_t addSentence(std::uint64_t number, TimeRange time)
+  {
+    const double x0 = m_axis.xOf(time.begin);
+    const double x1 = m_axis.xOf(time.end);
+    LaneSentence sentence{x0, x1, number, 1, m_transactions.errorsOf(number) != 0};
+    std::uint64_t next = number + 1;
+    if (x1 - x0 < kLeastSentence) {
+      next = std::max(next, m_transactions.firstFrom(m_axis.timeAt(x0 + kLeastSentence)));
+      sentence.count = next - number;
+      sentence.x1 = x0 + kLeastSentence;
+      sentence.fault = anyFault(number, next);
+      m_lane.sentences.push_back(sentence);
+      return next;
+    }
+    m_lane.sentences.push_back(sentence);
+    addFrames(m_transactions.framesOf(number));
+    return next;
+  }
+
+  bool anyFault(std::uint64_t first, std::uint64_t end) const
+  {
+    // A few pixels can hide millions; then a sample has to do for the colour, and the Overview shows every fault.
+    constexpr std::uint64_t kLooks = 64;
+    const std::uint64_t step = std::max<std::uint64_t>(1, (end - first) / kLooks);
+    for (std::uint64_t i = first; i < end; i += step) {
+      if (m_transactions.errorsOf(i) != 0)
+        return true;
+    }
+    return false;
+  }
+
+  void addFrames(FrameRange range)
+  {
+    const TimeRange span = m_axis.span();
+    const FrameIndex& frames = m_transactions.frames();
+    std::uint64_t i = range.first;
+    const std::uint64_t seen = frames.lastUpTo(span.begin);
+    if (seen < frames.size())
+      i = std::max(i, seen);
+    for (; i < range.end; ++i) {
+      const Frame frame = frames.frame(i);
+      if (frame.time.begin >= span.end)
+        break;
+      const double width = m_axis.xOf(frame.time.end) - m_axis.xOf(frame.time.begin);
+      if (frame.time.end >= span.begin && width >= kLeastField * (frame.kind == FrameKind::Transfer ? 4 : 1))
+        addFields(i, width);
+      else if (width < kLeastField && frame.kind == FrameKind::Character)
+        break;  // its neighbours are as narrow
+    }
+  }
+
+  void addFields(std::uint64_t number, double width)
+  {
+    const Anatomy anatomy = anatomyOf(m_bus, m_input, m_transactions.frames(), number);
+    const bool uart = m_bus.protocol() == Protocol::Uart;
+    const bool whole = uart && width < 60.0;
+    for (const Field& field : anatomy.fields) {
+      double x0 = m_axis.xOf(field.time.begin);
+      double x1 = m_axis.xOf(field.time.end);
+      if (x1 < 0.0 || x0 > m_axis.width())
+        continue;
+      if (whole) {
+        // No room for start, parity and stop: the character's value fills its whole width.
+        if (field.role != Role::Data)
+          continue;
+        x1 = x0 + width * 0.97;
+      }
+      if (x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
+        continue;
+      const bool fault = field.wrong || (whole && m_transactions.frames().frame(number).errors != 0);
+      m_lane.fields.push_back({x0, x1, field.role, fieldText(m_bus, field), number, fault});
+    }
+    if (anatomy.bits.empty() ||
+        (width / static_cast<double>(std::max<std::size_t>(1, anatomy.bits.size()))) < kLeastBit)
+      return;
+    for (const Bit& bit : anatomy.bits) {
+      const double x = m_axis.xOf(bit.sample);
+      if (x >= -kLeastBit && x <= m_axis.width() + kLeastBit)
+        m_lane.bits.push_back({x, bit.level, bit.role, bit.wrong});
+    }
+  }
+
+  const Bus& m_bus;
+  const StreamInput& m_input;
+  const Transactions& m_transactions;
+  const TimeAxis& m_axis;
+  BusLane m_lane;
+};
+
+}  // namespace
+
+BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis)
+{
+  return LaneBuilder(bus, input, transactions, axis).build();
+}
+
+}  // namespace bexto

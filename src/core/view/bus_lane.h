@@ -1,0 +1,54 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/decode/decoder.h"
+#include "core/decode/transactions.h"
+#include "core/view/time_axis.h"
+
+namespace bexto {
+
+/// A transaction in a bus lane, or several that share a few pixels.
+struct LaneSentence {
+  double x0 = 0.0;
+  double x1 = 0.0;
+  std::uint64_t transaction = 0;  ///< the first of them
+  std::uint64_t count = 1;
+  bool fault = false;
+};
+
+/// A field with room for its value.
+struct LaneField {
+  double x0 = 0.0;
+  double x1 = 0.0;
+  Role role = Role::Data;
+  std::string text;  ///< "" for conditions that are drawn as a sign
+  std::uint64_t frame = 0;
+  bool fault = false;
+};
+
+/// A sampled bit, where it was sampled.
+struct LaneBit {
+  double x = 0.0;
+  bool level = false;
+  Role role = Role::Data;
+  bool fault = false;
+};
+
+/// What one stream of a bus shows on an axis, tier by tier, as room allows.
+struct BusLane {
+  std::vector<LaneSentence> sentences;
+  std::vector<LaneField> fields;
+  std::vector<LaneBit> bits;
+};
+
+/// Pixels below which things merge or stay away.
+inline constexpr double kLeastSentence = 4.0;
+inline constexpr double kLeastField = 7.0;
+inline constexpr double kLeastBit = 8.0;
+
+/// Costs what is visible: at most a sentence a few pixels, and anatomies only of frames with room for them.
+BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis);
+
+}  // namespace bexto

@@ -1,0 +1,78 @@
+#include "core/view/overview.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace bexto {
+
+std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange whole, int columns)
+{
+  std::vector<std::uint8_t> density(static_cast<std::size_t>(std::max(0, columns)), 0);
+  const TimeAxis axis(whole, std::max(1, columns));
+  std::uint64_t first = frames.firstFrom(axis.timeAt(0));
+  for (std::size_t x = 0; x < density.size(); ++x) {
+    const Picoseconds begin = axis.timeAt(static_cast<double>(x));
+    const Picoseconds end = axis.timeAt(static_cast<double>(x) + 1.0);
+    const std::uint64_t next = frames.firstFrom(end);
+    double busy = 0.0;
+    if (next > first) {
+      // Frames within a column are much alike; the first and the last stand for all.
+      const TimeRange a = frames.frame(first).time;
+      const TimeRange b = frames.frame(next - 1).time;
+      busy = static_cast<double>(next - first) * static_cast<double>((a.length() + b.length()).count()) / 2.0;
+    } else if (first > 0) {
+      const TimeRange before = frames.frame(first - 1).time;
+      busy = static_cast<double>(std::max<std::int64_t>(0, (std::min(before.end, end) - begin).count()));
+    }
+    if (busy > 0.0) {
+      const double share = std::min(1.0, busy / axis.picosecondsPerPixel());
+      density[x] = static_cast<std::uint8_t>(1 + std::lround(254.0 * share));
+    }
+    first = next;
+  }
+  return density;
+}
+
+std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames)
+{
+  std::vector<std::uint32_t> faulty;
+  for (const auto& chunk : frames.chunks()) {
+    for (std::size_t i = 0; i < chunk->size(); ++i) {
+      if (chunk->errors[i] != 0)
+        faulty.push_back(static_cast<std::uint32_t>(chunk->first + i));
+    }
+  }
+  return faulty;
+}
+
+TimeRange spanAround(TimeRange time, double room)
+{
+  const auto extra = Picoseconds{std::llround(static_cast<double>(time.length().count()) * room)};
+  return {time.begin - extra, time.end + extra};
+}
+
+TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange whole)
+{
+  Picoseconds begin = kNever;
+  const Transactions* leader = nullptr;
+  for (const Transactions& s : streams) {
+    if (s.size() > 0 && s.beginOf(0) < begin) {
+      begin = s.beginOf(0);
+      leader = &s;
+    }
+  }
+  if (leader == nullptr)
+    return whole;
+  // Up to three transactions, as long as they follow one another closely: what comes after a long pause is another story.
+  TimeRange stretch = leader->timeOf(0);
+  const Picoseconds first = stretch.length();
+  for (std::uint64_t i = 1; i < std::min<std::uint64_t>(3, leader->size()); ++i) {
+    const TimeRange next = leader->timeOf(i);
+    if (next.begin - stretch.end > first * 2)
+      break;
+    stretch.end = next.end;
+  }
+  return spanAround(stretch, 0.06);
+}
+
+}  // namespace bexto

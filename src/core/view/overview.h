@@ -1,0 +1,25 @@
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/decode/transactions.h"
+#include "core/view/time_axis.h"
+
+namespace bexto {
+
+/// How busy a stream is in each of `columns` equal parts of the whole: 0 for nothing, else 1 to 255 for the share of
+/// time that frames take. Costs a search a column.
+std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange whole, int columns);
+
+/// Numbers of all frames with errors, in order. One pass over one column of the index.
+std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames);
+
+/// The first stretch with traffic: from a little before the first transaction on, as long as shows a handful of
+/// transactions. The whole when there is none.
+TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange whole);
+
+/// The span that shows `time` with room around it.
+TimeRange spanAround(TimeRange time, double room = 0.2);
+
+}  // namespace bexto

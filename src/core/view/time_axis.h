@@ -1,0 +1,53 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/base/time.h"
+
+namespace bexto {
+
+/// A mark on the ruler.
+struct AxisTick {
+  double x = 0.0;
+  std::string label;   ///< empty for a minor tick
+  bool origin = false; ///< the label is a whole moment; the others count from the last such one: "+20 µs"
+};
+
+/// Time ↔ pixels of a stretch of screen. A value; "zoomed" and "panned" give new ones.
+class TimeAxis {
+ public:
+  TimeAxis() = default;
+  /// Shows `span` on `width` pixels. Spans shorter than 64 ps or empty are widened.
+  TimeAxis(TimeRange span, int width);
+
+  int width() const { return m_width; }
+  TimeRange span() const { return {timeAt(0.0), timeAt(m_width)}; }
+  double picosecondsPerPixel() const { return m_scale; }
+
+  double xOf(Picoseconds t) const { return (static_cast<double>((t - m_origin).count()) - m_offset) / m_scale; }
+  Picoseconds timeAt(double x) const;
+
+  /// By `factor` > 1 closer, with the moment at `x` staying where it is; never wider than `whole` plus a margin, never
+  /// past 1 ps a pixel.
+  TimeAxis zoomed(double factor, double x, TimeRange whole) const;
+  /// Moves the view by that many pixels towards later times, staying at `whole`.
+  TimeAxis panned(double pixels, TimeRange whole) const;
+  TimeAxis resized(int width) const;
+
+  /// Major ticks are at least `apart` pixels from one another.
+  std::vector<AxisTick> ticks(double apart) const;
+
+  bool operator==(const TimeAxis&) const = default;
+
+ private:
+  TimeAxis within(TimeRange whole) const;
+
+  // Whole picoseconds and a rest below one, so that panning by pixels does not creep at any zoom.
+  Picoseconds m_origin{0};
+  double m_offset = 0.0;
+  double m_scale = 1e6;
+  int m_width = 1;
+};
+
+}  // namespace bexto

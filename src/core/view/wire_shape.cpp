@@ -1,0 +1,157 @@
+// For each column the question is: no transition, one, or more? Binary search for each column would cost a cache miss a
+// step, so the walk gallops: from the block where the last column ended, in doubling strides over the chunk's summary.
+// When a column's begin and end lie two blocks apart, it is busy, and no block has to be unpacked. Otherwise at most two
+// blocks are, and the one in hand is kept: zoomed in, one block serves many columns, and a stretch without transitions
+// is stepped over in one go.
+//
+// Tested by tests/core/wire_shape_test.cpp against the plain way.
+#include "core/view/wire_shape.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+
+namespace bexto {
+
+namespace {
+
+/// Finds how many transitions are before a time, for times that do not fall.
+class Walker {
+ public:
+  explicit Walker(const EdgeTrack& track) : m_track(track) {}
+
+  /// Moves on to the last block that begins before `t`. Returns the number of transitions before that block.
+  std::uint64_t seek(std::int64_t t)
+  {
+    while (m_chunk + 1 < m_track.chunkCount() && m_track.chunk(m_chunk + 1).blockFirst.front() < t) {
+      // Far jumps go over the list of chunks at once.
+      m_chunk = std::max(m_chunk + 1, m_track.chunkBefore(Picoseconds{t}));
+      m_block = 0;
+    }
+    const std::vector<std::int64_t>& firsts = m_track.chunk(m_chunk).blockFirst;
+    std::size_t stride = 1;
+    while (m_block + stride < firsts.size() && firsts[m_block + stride] < t) {
+      m_block += stride;
+      stride *= 2;
+    }
+    const auto from = firsts.begin() + static_cast<std::ptrdiff_t>(m_block);
+    const auto to = firsts.begin() + static_cast<std::ptrdiff_t>(std::min(m_block + stride, firsts.size()));
+    const auto after = std::lower_bound(from, to, t);
+    m_block += after == from ? 0 : static_cast<std::size_t>(after - from) - 1;
+    return m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges;
+  }
+
+  /// Exactly how many are before `t`. Requires: seek(t) was the last call.
+  std::uint64_t countBefore(std::int64_t t)
+  {
+    unpack();
+    const std::int64_t* const times = m_times.data();
+    const auto within = static_cast<std::uint64_t>(std::lower_bound(times, times + m_count, t) - times);
+    return m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges + within;
+  }
+
+  /// Time of transition `index`, which is in the block in hand or the first one after it.
+  std::int64_t timeOf(std::uint64_t index) const
+  {
+    const std::uint64_t begin = m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges;
+    const auto within = static_cast<std::size_t>(index - begin);
+    if (within < m_count)
+      return m_times[within];
+    return index < m_track.size() ? m_track.at(index).count() : kNever.count();
+  }
+
+ private:
+  void unpack()
+  {
+    if (m_unpackedChunk == m_chunk && m_unpackedBlock == m_block)
+      return;
+    const EdgeChunk& chunk = m_track.chunk(m_chunk);
+    m_count = chunk.blockCount(m_block);
+    unpackBlock(chunk.blocks[m_block], chunk.bytes.data(), chunk.blockFirst[m_block], m_count, m_times.data());
+    m_unpackedChunk = m_chunk;
+    m_unpackedBlock = m_block;
+  }
+
+  const EdgeTrack& m_track;
+  std::size_t m_chunk = 0;
+  std::size_t m_block = 0;
+  std::size_t m_unpackedChunk = ~std::size_t{0};
+  std::size_t m_unpackedBlock = 0;
+  std::size_t m_count = 0;
+  std::array<std::int64_t, kBlockEdges> m_times{};
+};
+
+void append(std::vector<WireRun>& runs, WireRun run)
+{
+  if (!runs.empty() && runs.back().state == run.state && runs.back().density == run.density &&
+      runs.back().x1 == run.x0) {
+    runs.back().x1 = run.x1;
+    return;
+  }
+  runs.push_back(run);
+}
+
+std::uint8_t densityOf(std::uint64_t transitions)
+{
+  return static_cast<std::uint8_t>(std::clamp((static_cast<int>(std::bit_width(transitions)) - 1) / 2 + 1, 1, 4));
+}
+
+}  // namespace
+
+std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until)
+{
+  const auto columnOf = [&](Picoseconds t) { return static_cast<int>(std::clamp(axis.xOf(t), 0.0, double(axis.width()))); };
+  const int left = columnOf(Picoseconds{0});
+  const int right = axis.xOf(until) < 0.0 ? left : std::min(axis.width(), columnOf(until) + 1);
+  std::vector<WireRun> runs;
+  const auto level = [&](std::uint64_t count) { return track.levelBefore(count) ? WireState::High : WireState::Low; };
+  if (track.size() == 0) {
+    if (left < right)
+      runs.push_back({left, right, level(0), 0});
+    return runs;
+  }
+  Walker walker(track);
+  std::int64_t time = axis.timeAt(left).count();
+  std::uint64_t block = walker.seek(time);
+  std::uint64_t count = walker.countBefore(time);
+  bool exact = true;
+  for (int x = left; x < right;) {
+    const std::int64_t nextTime = axis.timeAt(x + 1).count();
+    if (exact && x + 1 < right) {
+      // Nothing for a while? Go there at once.
+      const std::int64_t edge = walker.timeOf(count);
+      const int edgeColumn = edge == kNever.count() ? right : std::min(right, columnOf(Picoseconds{edge}));
+      if (edgeColumn > x + 1) {
+        append(runs, {x, edgeColumn, level(count), 0});
+        x = edgeColumn;
+        time = axis.timeAt(x).count();
+        block = walker.seek(time);
+        count = walker.countBefore(time);
+        continue;
+      }
+    }
+    const std::uint64_t nextBlock = walker.seek(nextTime);
+    if (nextBlock - block >= 2 * kBlockEdges) {
+      append(runs, {x, x + 1, WireState::Busy, densityOf(nextBlock - block)});
+      exact = false;
+    } else {
+      if (!exact)
+        count = track.countBefore(Picoseconds{time});
+      const std::uint64_t nextCount = walker.countBefore(nextTime);
+      const std::uint64_t transitions = nextCount - count;
+      if (transitions >= 2)
+        append(runs, {x, x + 1, WireState::Busy, densityOf(transitions)});
+      else
+        append(runs, {x, x + 1, level(nextCount), 0});
+      count = nextCount;
+      exact = true;
+    }
+    block = nextBlock;
+    time = nextTime;
+    ++x;
+  }
+  return runs;
+}
+
+}  // namespace bexto

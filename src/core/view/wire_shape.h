@@ -1,0 +1,26 @@
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/signal/edge_track.h"
+#include "core/view/time_axis.h"
+
+namespace bexto {
+
+enum class WireState : std::uint8_t { Low, High, Busy };
+
+/// Pixel columns [x0, x1) that look alike. Two neighbours that are Low and High meet in an edge.
+struct WireRun {
+  int x0 = 0;
+  int x1 = 0;
+  WireState state = WireState::Low;
+  std::uint8_t density = 0;  ///< of Busy: 1 (two transitions a column) to 4 (hundreds)
+  bool operator==(const WireRun&) const = default;
+};
+
+/// What a wire looks like on the axis, inside `[begin of the capture, until)`. Costs the number of columns times the
+/// logarithm of what a column hides, whatever the length of the capture.
+std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until);
+
+}  // namespace bexto

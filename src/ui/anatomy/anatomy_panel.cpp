@@ -1,0 +1,297 @@
+#include "ui/anatomy/anatomy_panel.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollArea>
+#include <QToolButton>
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/decode/settings.h"
+#include "core/view/value_text.h"
+#include "ui/anatomy/bit_strip.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr std::uint64_t kMostFields = 300;
+
+QToolButton* makeArrow(const QString& text, const QString& name)
+{
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setProperty("flat", true);
+  button->setAccessibleName(name);
+  button->setToolTip(name);
+  return button;
+}
+
+QString styled(const QColor& colour)
+{
+  return QStringLiteral("color: %1;").arg(colour.name());
+}
+
+/// The bits that belong together when one of them is pointed at: a UART character; an I2C byte with its acknowledge.
+std::pair<std::size_t, std::size_t> bitGroup(const Anatomy& anatomy, Protocol protocol, Picoseconds at)
+{
+  if (protocol == Protocol::Uart)
+    return {0, anatomy.bits.size()};
+  std::size_t bit = 0;
+  while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
+    ++bit;
+  const std::size_t first = bit / 9 * 9;
+  return {first, std::min(first + 9, anatomy.bits.size())};
+}
+
+}  // namespace
+
+FieldTable::FieldTable(QWidget* parent) : QWidget(parent)
+{
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  setAccessibleName(tr("Fields"));
+}
+
+void FieldTable::show(std::vector<Row> rows, std::uint64_t notShown)
+{
+  m_rows = std::move(rows);
+  m_notShown = notShown;
+  updateGeometry();
+  update();
+}
+
+QSize FieldTable::sizeHint() const
+{
+  return {240, kRowHeight * static_cast<int>(m_rows.size() + (m_notShown > 0 ? 1 : 0)) + 4};
+}
+
+void FieldTable::paintEvent(QPaintEvent* event)
+{
+  const Palette& c = theme().colours();
+  QPainter p(this);
+  const QFontMetrics data(theme().data(12));
+  int valueWidth = 44;
+  for (const Row& row : m_rows)
+    valueWidth = std::max(valueWidth, std::min(120, data.horizontalAdvance(toQString(row.detail.value)) + 12));
+  int y = 0;
+  for (const Row& row : m_rows) {
+    const QRect rect(0, y, width(), kRowHeight);
+    y += kRowHeight;
+    if (!rect.intersects(event->rect()))
+      continue;
+    if (row.current)
+      p.fillRect(rect, c.selection);
+    const QColor colour = row.detail.wrong ? c.fault : theme().roleColour(row.detail.role);
+    p.fillRect(QRect(0, rect.top() + 3, 2, kRowHeight - 6), colour);
+    p.setFont(theme().words(12));
+    p.setPen(c.muted);
+    p.drawText(rect.adjusted(8, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, toQString(row.detail.name));
+    p.setFont(theme().data(12));
+    p.setPen(colour);
+    p.drawText(QRect(78, rect.top(), valueWidth, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(toQString(row.detail.value), Qt::ElideRight, valueWidth - 4));
+    p.setFont(theme().data(10));
+    p.setPen(c.muted);
+    const int whenWidth = p.fontMetrics().horizontalAdvance(row.when);
+    p.drawText(rect.adjusted(0, 0, -4, 0), Qt::AlignRight | Qt::AlignVCenter, row.when);
+    p.setFont(theme().words(11));
+    p.setPen(row.detail.wrong ? c.fault : c.ink);
+    const int left = 78 + valueWidth;
+    p.drawText(QRect(left, rect.top(), width() - left - whenWidth - 10, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - 10));
+  }
+  if (m_notShown > 0) {
+    p.setFont(theme().words(11));
+    p.setPen(c.muted);
+    p.drawText(QRect(8, y, width(), kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
+               tr("… and %1 more: open it in the Ledger").arg(toQString(countText(m_notShown))));
+  }
+}
+
+void FieldTable::mousePressEvent(QMouseEvent* event)
+{
+  const auto row = static_cast<std::size_t>(std::max(0, event->pos().y() / kRowHeight));
+  if (row < m_rows.size())
+    Q_EMIT picked(m_rows[row].detail.frame, m_rows[row].at);
+}
+
+AnatomyPanel::AnatomyPanel(Document& document, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_document(document), m_focus(focus)
+{
+  auto* outer = new QVBoxLayout(this);
+  outer->setContentsMargins(12, 4, 6, 4);
+  outer->setSpacing(4);
+  auto* head = new QHBoxLayout;
+  auto* name = new QLabel(tr("Anatomy"));
+  name->setFont(theme().words(12, true));
+  m_previous = makeArrow(QStringLiteral("‹"), tr("Previous transaction of this bus"));
+  m_next = makeArrow(QStringLiteral("›"), tr("Next transaction of this bus"));
+  head->addWidget(name);
+  head->addStretch();
+  head->addWidget(m_previous);
+  head->addWidget(m_next);
+  outer->addLayout(head);
+  m_empty = new QLabel(tr("Pick a transaction in the Ledger or on the Timeline: here it opens up."));
+  m_empty->setWordWrap(true);
+  outer->addWidget(m_empty);
+
+  m_content = new QWidget;
+  auto* column = new QVBoxLayout(m_content);
+  column->setContentsMargins(0, 0, 8, 8);
+  column->setSpacing(6);
+  m_title = new QLabel;
+  m_title->setWordWrap(true);
+  m_title->setTextFormat(Qt::PlainText);
+  m_title->setFont(theme().words(15, true));
+  m_title->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  m_place = new QLabel;
+  m_place->setFont(theme().data(11));
+  m_faults = new QLabel;
+  m_faults->setWordWrap(true);
+  m_stripTitle = new QLabel;
+  m_stripTitle->setFont(theme().words(11, true));
+  m_strip = new BitStrip;
+  auto* fieldsTitle = new QLabel(tr("Fields"));
+  fieldsTitle->setFont(theme().words(11, true));
+  m_fields = new FieldTable;
+  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_faults, m_stripTitle, m_strip, fieldsTitle, m_fields})
+    column->addWidget(part);
+  column->addStretch();
+  m_scroll = new QScrollArea;
+  m_scroll->setWidgetResizable(true);
+  m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_scroll->setWidget(m_content);
+  outer->addWidget(m_scroll, 1);
+  outer->addStretch(0);
+
+  connect(m_previous, &QToolButton::clicked, this, [this] { m_focus.selectNeighbour(false); });
+  connect(m_next, &QToolButton::clicked, this, [this] { m_focus.selectNeighbour(true); });
+  connect(m_fields, &FieldTable::picked, this, [this](std::uint64_t frame, Picoseconds at) {
+    Selection selection = m_focus.selection();
+    selection.frame = frame;
+    selection.at = at;
+    m_focus.select(selection);
+  });
+  connect(&focus, &Focus::selectionChanged, this, &AnatomyPanel::refresh);
+  connect(&theme(), &Theme::changed, this, &AnatomyPanel::refresh);
+  refresh();
+}
+
+void AnatomyPanel::showEmpty()
+{
+  m_scroll->hide();
+  m_empty->setVisible(true);
+  m_empty->setStyleSheet(styled(theme().colours().muted));
+  m_previous->setEnabled(false);
+  m_next->setEnabled(false);
+  m_fields->show({}, 0);
+  m_strip->show({}, Picoseconds{0});
+  m_title->clear();
+}
+
+void AnatomyPanel::refresh()
+{
+  if (!m_focus.selection().valid()) {
+    showEmpty();
+    return;
+  }
+  const Palette& c = theme().colours();
+  const BusView& view = m_document.bus(m_focus.selection().bus);
+  const StreamView& stream = m_focus.selectedStream();
+  const Transactions& transactions = stream.transactions;
+  const std::uint64_t number = m_focus.selectedTransaction();
+  const TimeRange time = transactions.timeOf(number);
+  m_empty->hide();
+  m_scroll->show();
+  m_previous->setEnabled(number > 0);
+  m_next->setEnabled(number + 1 < transactions.size());
+  m_title->setText(toQString(sentenceOf(view.shown, transactions, number, 16).text()));
+  m_place->setText(tr("%1 s  %2  #%3")
+                       .arg(toQString(momentText(time.begin, 9)), toQString(lengthText(time.length())),
+                            toQString(countText(number + 1))));
+  m_place->setStyleSheet(styled(c.muted));
+  const std::uint16_t errors = transactions.errorsOf(number);
+  m_faults->setVisible(errors != 0);
+  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(errors)));
+  m_faults->setStyleSheet(QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
+                              .arg(c.fault.name()));
+
+  std::vector<FieldTable::Row> rows;
+  const std::uint64_t count = detailCount(view.shown, transactions, number);
+  Anatomy anatomy;
+  std::uint64_t anatomyFrame = ~std::uint64_t{0};
+  for (std::uint64_t i = 0; i < std::min(count, kMostFields); ++i) {
+    FieldTable::Row row;
+    row.detail = detailAt(view.shown, transactions, number, i);
+    const Frame frame = transactions.frames().frame(row.detail.frame);
+    row.at = frame.time.begin;
+    TimeRange span = frame.time;
+    if (view.shown.protocol() == Protocol::I2c) {
+      if (anatomyFrame != row.detail.frame)
+        anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), row.detail.frame);
+      anatomyFrame = row.detail.frame;
+      std::size_t byte = 0;
+      for (const Field& field : anatomy.fields) {
+        const bool wanted = row.detail.field == 0 ? field.role == Role::Address
+                                                  : field.role == Role::Data && ++byte == row.detail.field;
+        if (!wanted)
+          continue;
+        span = field.time;
+        row.at = span.begin + span.length() / 2;
+        if (row.detail.field == 0)
+          break;
+      }
+      row.current = row.detail.frame == m_focus.selection().frame;
+      if (row.current) {
+        // Of the frame's bytes the one that holds the moment.
+        const auto [first, end] = bitGroup(anatomy, Protocol::I2c, m_focus.selection().at);
+        const auto [mine, mineEnd] = bitGroup(anatomy, Protocol::I2c, row.at);
+        row.current = first == mine && first < end && mine < mineEnd;
+      }
+    } else {
+      row.current = row.detail.frame == m_focus.selection().frame;
+    }
+    row.when = QStringLiteral("+") + toQString(lengthText(span.begin - time.begin, 3));
+    rows.push_back(std::move(row));
+  }
+  m_fields->show(std::move(rows), count - std::min(count, kMostFields));
+  showStrip(view, stream);
+}
+
+void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
+{
+  const Selection& selection = m_focus.selection();
+  const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), selection.frame);
+  const auto [first, end] = bitGroup(anatomy, view.shown.protocol(), selection.at);
+  const std::vector<Bit> bits(anatomy.bits.begin() + static_cast<std::ptrdiff_t>(first),
+                              anatomy.bits.begin() + static_cast<std::ptrdiff_t>(end));
+  QString value;
+  for (const Field& field : anatomy.fields) {
+    if (field.firstBit >= first && field.firstBit < end && field.bitCount > 0 &&
+        (field.role == Role::Data || field.role == Role::Address)) {
+      const int width = static_cast<int>(field.bitCount);
+      value = toQString(field.role == Role::Address ? addressText(field.value, width, view.shown.format)
+                                                    : valueText(field.value, width, view.shown.format));
+    }
+  }
+  m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));
+  m_strip->show(bits, anatomy.nominalBit);
+}
+
+QString AnatomyPanel::title() const
+{
+  return m_title->text();
+}
+
+QStringList AnatomyPanel::fieldLines() const
+{
+  QStringList lines;
+  for (const FieldTable::Row& row : m_fields->rows())
+    lines << toQString(row.detail.name + " " + row.detail.value + " " + row.detail.meaning);
+  return lines;
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,78 @@
+#pragma once
+
+#include <QWidget>
+
+#include "core/view/sentence.h"
+#include "ui/document/focus.h"
+
+class QLabel;
+class QScrollArea;
+class QToolButton;
+
+namespace bexto::ui {
+
+class BitStrip;
+class FieldTable;
+
+/// The Anatomy: the selected transaction opened up. Its fields with value, meaning and time; the bits of the one pointed
+/// at, with sample points and actual lengths; its faults; the way to its neighbours.
+class AnatomyPanel : public QWidget {
+  Q_OBJECT
+ public:
+  AnatomyPanel(Document& document, Focus& focus, QWidget* parent = nullptr);
+
+  const BitStrip& bitStrip() const { return *m_strip; }
+  QString title() const;
+  /// What the field table says, line by line.
+  QStringList fieldLines() const;
+
+ private:
+  void refresh();
+  void showEmpty();
+  void showStrip(const BusView& view, const StreamView& stream);
+
+  Document& m_document;
+  Focus& m_focus;
+  QWidget* m_content = nullptr;
+  QLabel* m_empty = nullptr;
+  QLabel* m_title = nullptr;
+  QLabel* m_place = nullptr;
+  QLabel* m_stripTitle = nullptr;
+  BitStrip* m_strip = nullptr;
+  FieldTable* m_fields = nullptr;
+  QLabel* m_faults = nullptr;
+  QToolButton* m_previous = nullptr;
+  QToolButton* m_next = nullptr;
+  QScrollArea* m_scroll = nullptr;
+};
+
+/// The rows of the Anatomy's fields. A click points at one.
+class FieldTable : public QWidget {
+  Q_OBJECT
+ public:
+  struct Row {
+    Detail detail;
+    QString when;
+    Picoseconds at{0};
+    bool current = false;
+  };
+  explicit FieldTable(QWidget* parent = nullptr);
+
+  void show(std::vector<Row> rows, std::uint64_t notShown);
+  const std::vector<Row>& rows() const { return m_rows; }
+  QSize sizeHint() const override;
+  static constexpr int kRowHeight = 20;
+
+ Q_SIGNALS:
+  void picked(std::uint64_t frame, Picoseconds at);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+
+ private:
+  std::vector<Row> m_rows;
+  std::uint64_t m_notShown = 0;
+};
+
+}  // namespace bexto::ui

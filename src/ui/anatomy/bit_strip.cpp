@@ -1,0 +1,96 @@
+#include "ui/anatomy/bit_strip.h"
+
+#include <QHelpEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+
+#include "core/base/time_text.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+BitStrip::BitStrip(QWidget* parent) : QWidget(parent)
+{
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  setAccessibleName(tr("Bits"));
+}
+
+void BitStrip::show(std::vector<Bit> bits, Picoseconds nominal)
+{
+  m_bits = std::move(bits);
+  m_nominal = nominal;
+  QString text;
+  for (const Bit& bit : m_bits)
+    text += bit.level ? QLatin1Char('1') : QLatin1Char('0');
+  setAccessibleDescription(text);
+  update();
+}
+
+QRectF BitStrip::cell(std::size_t i) const
+{
+  const double width = std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, m_bits.size())));
+  return {static_cast<double>(i) * width, 0.0, width - 2.0, 28.0};
+}
+
+void BitStrip::paintEvent(QPaintEvent* /*event*/)
+{
+  const Palette& c = theme().colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  for (std::size_t i = 0; i < m_bits.size(); ++i) {
+    const Bit& bit = m_bits[i];
+    const QRectF box = cell(i);
+    const QColor colour = bit.wrong ? c.fault : theme().roleColour(bit.role);
+    p.fillRect(box, tint(colour, 13));
+    if (bit.wrong)
+      p.fillRect(box, QBrush(tint(colour, 55), Qt::BDiagPattern));
+    p.setPen(colour);
+    p.setFont(theme().data(12, true));
+    const bool ack = bit.role == Role::Acknowledge;
+    p.drawText(box.adjusted(0, 1, 0, -7), Qt::AlignCenter,
+               ack ? (bit.level ? QStringLiteral("✗") : QStringLiteral("✓")) : bit.level ? QStringLiteral("1") : QStringLiteral("0"));
+    // The dot stands where in its cell the bit was sampled.
+    const double length = static_cast<double>(bit.cell.length().count());
+    const double share = length > 0.0 ? static_cast<double>((bit.sample - bit.cell.begin).count()) / length : 0.5;
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.ink);
+    p.drawEllipse(QPointF(box.left() + box.width() * std::clamp(share, 0.0, 1.0), box.bottom() - 4.0), 1.6, 1.6);
+    if (bit.actual <= Picoseconds{0} || m_nominal <= Picoseconds{0})
+      continue;
+    const double ratio = static_cast<double>(bit.actual.count()) / static_cast<double>(m_nominal.count());
+    const bool far = ratio > 1.25 || ratio < 0.75;
+    // A full cell is the nominal length; what is longer runs out at half as much again.
+    const QRectF track(box.left(), box.bottom() + 6.0, box.width(), 3.0);
+    p.fillRect(track, c.wash);
+    p.fillRect(QRectF(track.left(), track.top(), track.width() * std::min(1.0, ratio / 1.5), 3.0), far ? c.fault : c.payload);
+    p.fillRect(QRectF(track.left() + track.width() / 1.5, track.top() - 2.0, 1.0, 7.0), c.muted);
+  }
+  if (m_nominal > Picoseconds{0} && !m_bits.empty()) {
+    p.setFont(theme().words(10));
+    p.setPen(c.muted);
+    p.drawText(QRectF(0, 44, width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+               tr("dot: sampled there · bar: length, its line at %1").arg(toQString(lengthText(m_nominal))));
+  }
+}
+
+bool BitStrip::event(QEvent* event)
+{
+  if (event->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(event);
+    for (std::size_t i = 0; i < m_bits.size(); ++i) {
+      if (!cell(i).adjusted(0, 0, 2, 16).contains(help->pos()))
+        continue;
+      const Bit& bit = m_bits[i];
+      QString text = tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
+      if (bit.actual > Picoseconds{0})
+        text += tr("\nlength %1").arg(toQString(lengthText(bit.actual)));
+      QToolTip::showText(help->globalPos(), text, this);
+      return true;
+    }
+    QToolTip::hideText();
+  }
+  return QWidget::event(event);
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,166 @@
+#include "ui/buses/bus_card.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/decode/settings.h"
+#include "core/view/overview.h"
+#include "ui/buses/bus_editor.h"
+#include "ui/buses/load_curve.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr int kSummaryHeight = 98;
+constexpr int kLoadPoints = 44;
+/// Sender and receiver share what half a bit over a character allows; beyond 2 % little is left.
+constexpr double kTolerated = 0.02;
+
+}  // namespace
+
+BusCard::BusCard(Document& document, Focus& focus, int bus, QWidget* parent)
+    : QFrame(parent), m_document(document), m_focus(focus), m_bus(bus)
+{
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::PointingHandCursor);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, kSummaryHeight, 0, 0);
+  column->setSpacing(0);
+  connect(&focus, &Focus::selectionChanged, this, qOverload<>(&QWidget::update));
+  refresh();
+}
+
+void BusCard::setOpen(bool open)
+{
+  if (open == isOpen())
+    return;
+  if (!open) {
+    m_editor->deleteLater();
+    m_editor = nullptr;
+  } else {
+    m_editor = new BusEditor(m_document, m_bus, this);
+    m_editor->setCursor(Qt::ArrowCursor);
+    layout()->addWidget(m_editor);
+    connect(m_editor, &BusEditor::closeWanted, this, &BusCard::openWanted);
+    connect(m_editor, &BusEditor::removeWanted, this, &BusCard::removeWanted);
+  }
+  updateGeometry();
+  update();
+}
+
+void BusCard::refresh()
+{
+  const BusView& view = m_document.bus(m_bus);
+  m_load.assign(kLoadPoints, 0);
+  for (const StreamView& stream : view.streams) {
+    const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), kLoadPoints);
+    for (std::size_t i = 0; i < density.size(); ++i)
+      m_load[i] = std::max(m_load[i], density[i]);
+  }
+  if (m_editor != nullptr)
+    m_editor->refresh();
+  setAccessibleName(tr("Bus %1").arg(toQString(view.wanted.name)));
+  setAccessibleDescription(lines().join(QStringLiteral(", ")));
+  update();
+}
+
+BusCard::Measured BusCard::measured() const
+{
+  const BusView& view = m_document.bus(m_bus);
+  double hertz = 0.0;
+  for (const StreamView& stream : view.streams)
+    hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
+  if (hertz <= 0.0)
+    return {view.decoding ? tr("decoding %1 %").arg(qRound(view.progress * 100.0)) : tr("rate not measured"), false};
+  if (const auto* uart = std::get_if<UartSettings>(&view.shown.settings); uart != nullptr) {
+    const double off = hertz / uart->baud - 1.0;
+    const QString sign = off < 0.0 ? QStringLiteral("−") : QStringLiteral("+");
+    return {tr("%1 Bd %2%3 %")
+                .arg(toQString(countText(static_cast<std::uint64_t>(std::llround(hertz)))), sign)
+                .arg(std::abs(off) * 100.0, 0, 'f', 2),
+            std::abs(off) > kTolerated};
+  }
+  return {tr("clock %1").arg(toQString(frequencyText(hertz))), false};
+}
+
+QString BusCard::countLine() const
+{
+  const BusView& view = m_document.bus(m_bus);
+  const bool uart = view.shown.protocol() == Protocol::Uart;
+  return toQString(countOf(uart ? view.frameCount() : view.transactionCount(), uart ? "character" : "transaction"));
+}
+
+QStringList BusCard::lines() const
+{
+  const BusView& view = m_document.bus(m_bus);
+  QStringList wires;
+  for (const BusWire& wire : view.wanted.wires)
+    wires << toQString(wire.channel);
+  const QString settings = toQString(settingsSummary(view.wanted));
+  QStringList lines{toQString(view.wanted.name), toQString(specOf(view.wanted.protocol()).label),
+                    view.wanted.protocol() == Protocol::Uart ? settings + QStringLiteral(" · ") + wires.join(QLatin1Char(' '))
+                                                             : wires.join(QLatin1Char(' ')) + QStringLiteral(" · ") + settings};
+  if (view.error)
+    return lines << toQString(view.error->message);
+  lines << measured().text << countLine();
+  lines << (view.faultCount() == 0 ? tr("clean") : tr("▲ %1").arg(toQString(countText(view.faultCount()))));
+  return lines;
+}
+
+void BusCard::paintEvent(QPaintEvent* /*event*/)
+{
+  const Palette& c = theme().colours();
+  const BusView& view = m_document.bus(m_bus);
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const bool selected = m_focus.selection().bus == m_bus;
+  p.setPen(QPen(hasFocus() ? c.address : selected ? c.ink : c.rule, selected || hasFocus() ? 1.4 : 1.0));
+  p.setBrush(c.panel);
+  p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
+  const QStringList text = lines();
+  const QRect inner(12, 8, width() - 24, kSummaryHeight);
+  const auto line = [&](int y, Qt::Alignment side, const QFont& font, const QColor& colour, const QString& what) {
+    p.setFont(font);
+    p.setPen(colour);
+    p.drawText(QRect(inner.left(), inner.top() + y, inner.width(), 18), side | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(what, Qt::ElideRight, inner.width()));
+  };
+  line(0, Qt::AlignLeft, theme().words(13, true), c.ink, text[0]);
+  line(0, Qt::AlignRight, theme().words(11), c.muted, text[1]);
+  line(19, Qt::AlignLeft, theme().data(11), c.muted, text[2]);
+  if (view.error) {
+    p.setFont(theme().words(11));
+    p.setPen(c.fault);
+    p.drawText(QRect(inner.left(), inner.top() + 40, inner.width(), 44), Qt::AlignLeft | Qt::TextWordWrap,
+               QStringLiteral("▲ ") + text[3]);
+    return;
+  }
+  const bool off = measured().off;
+  line(36, Qt::AlignLeft, theme().data(11), off ? c.fault : c.ink, text[3]);
+  paintLoadCurve(p, QRectF(inner.left(), inner.top() + 56, inner.width(), 12), m_load);
+  line(70, Qt::AlignLeft, theme().words(11), c.muted, text[4]);
+  const bool clean = view.faultCount() == 0;
+  line(70, Qt::AlignRight, theme().words(11, !clean), clean ? c.payload : c.fault, view.frameCount() == 0 ? QString() : text[5]);
+}
+
+void BusCard::mouseReleaseEvent(QMouseEvent* event)
+{
+  if (event->button() == Qt::LeftButton && rect().contains(event->pos()) && event->pos().y() < kSummaryHeight)
+    Q_EMIT openWanted();
+}
+
+void BusCard::keyPressEvent(QKeyEvent* event)
+{
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Space)
+    Q_EMIT openWanted();
+  else
+    QFrame::keyPressEvent(event);
+}
+
+}  // namespace bexto::ui

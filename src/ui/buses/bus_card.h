@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QFrame>
+
+#include "ui/document/focus.h"
+
+namespace bexto::ui {
+
+class BusEditor;
+
+/// One bus in the left column: name, protocol, settings, measured rate beside the set one, load, frames and faults. A
+/// click, Return or Space opens its settings inside the card.
+class BusCard : public QFrame {
+  Q_OBJECT
+ public:
+  BusCard(Document& document, Focus& focus, int bus, QWidget* parent = nullptr);
+
+  void refresh();
+  void setOpen(bool open);
+  bool isOpen() const { return m_editor != nullptr; }
+  BusEditor* editor() const { return m_editor; }
+  /// The lines of the card as text, top to bottom: also its accessible description.
+  QStringList lines() const;
+
+ Q_SIGNALS:
+  void openWanted();
+  void removeWanted();
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  struct Measured {
+    QString text;
+    bool off = false;  ///< more than a receiver tolerates
+  };
+  Measured measured() const;
+  QString countLine() const;
+
+  Document& m_document;
+  Focus& m_focus;
+  int m_bus;
+  BusEditor* m_editor = nullptr;
+  std::vector<std::uint8_t> m_load;
+};
+
+}  // namespace bexto::ui

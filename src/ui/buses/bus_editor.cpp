@@ -1,0 +1,226 @@
+#include "ui/buses/bus_editor.h"
+
+#include <QComboBox>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QStyle>
+
+#include "core/base/time_text.h"
+#include "core/decode/settings.h"
+#include "core/view/sentence.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr std::uint64_t kPreviewLines = 5;
+
+void markWrong(QWidget* widget, bool wrong)
+{
+  if (widget->property("wrong").toBool() == wrong)
+    return;
+  widget->setProperty("wrong", wrong);
+  widget->style()->unpolish(widget);
+  widget->style()->polish(widget);
+}
+
+QComboBox* makeCombo(bool editable)
+{
+  auto* combo = new QComboBox;
+  combo->setEditable(editable);
+  combo->setInsertPolicy(QComboBox::NoInsert);
+  combo->setMinimumContentsLength(6);
+  combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  combo->setFont(theme().data(11));
+  // A wheel over a card scrolls the cards; it must not change a setting on its way.
+  combo->setFocusPolicy(Qt::StrongFocus);
+  return combo;
+}
+
+}  // namespace
+
+BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
+    : QWidget(parent), m_document(document), m_bus(bus), m_draft(document.bus(bus).wanted)
+{
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 4, 12, 8);
+  column->setSpacing(6);
+  auto* form = new QFormLayout;
+  form->setContentsMargins(0, 0, 0, 0);
+  form->setHorizontalSpacing(8);
+  form->setVerticalSpacing(4);
+  form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
+  column->addLayout(form);
+  m_name = new QLineEdit(toQString(m_draft.name));
+  m_name->setAccessibleName(tr("Name of the bus"));
+  m_name->setObjectName(QStringLiteral("name"));
+  connect(m_name, &QLineEdit::textEdited, this, &BusEditor::edited);
+  form->addRow(tr("Name"), m_name);
+  addChannelFields(*form);
+  addSettingFields(*form);
+
+  m_message = new QLabel;
+  m_message->setWordWrap(true);
+  m_message->setObjectName(QStringLiteral("message"));
+  column->addWidget(m_message);
+  m_preview = new QLabel;
+  m_preview->setObjectName(QStringLiteral("preview"));
+  m_preview->setTextFormat(Qt::PlainText);
+  column->addWidget(m_preview);
+
+  auto* buttons = new QHBoxLayout;
+  auto* remove = new QPushButton(tr("Remove"));
+  remove->setProperty("flat", true);
+  auto* done = new QPushButton(tr("Done"));
+  done->setObjectName(QStringLiteral("done"));
+  buttons->addWidget(remove);
+  buttons->addStretch();
+  buttons->addWidget(done);
+  column->addLayout(buttons);
+  connect(remove, &QPushButton::clicked, this, &BusEditor::removeWanted);
+  connect(done, &QPushButton::clicked, this, [this] {
+    apply();
+    Q_EMIT closeWanted();
+  });
+
+  m_pause.setSingleShot(true);
+  m_pause.setInterval(kPauseMilliseconds);
+  connect(&m_pause, &QTimer::timeout, this, &BusEditor::apply);
+  for (const QLabel* label : findChildren<QLabel*>()) {
+    if (auto* field = qobject_cast<QWidget*>(label->buddy()); field != nullptr)
+      field->setAccessibleName(label->text());
+  }
+  refresh();
+}
+
+void BusEditor::addChannelFields(QFormLayout& form)
+{
+  for (const RoleSpec& role : specOf(m_draft.protocol()).roles) {
+    QComboBox* combo = makeCombo(true);
+    combo->setObjectName(toQString(role.name));
+    combo->setAccessibleName(tr("Channel of %1").arg(toQString(role.label)));
+    combo->addItem(role.required ? QString() : tr("none"), QString());
+    if (m_document.capture()) {
+      for (const Channel& channel : m_document.capture()->channels)
+        combo->addItem(toQString(channel.name));
+    }
+    const std::string& now = m_draft.channelOf(role.name);
+    combo->setCurrentText(now.empty() ? combo->itemText(0) : toQString(now));
+    connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
+    m_channels[role.name] = combo;
+    form.addRow(toQString(role.label), combo);
+  }
+}
+
+void BusEditor::addSettingFields(QFormLayout& form)
+{
+  for (const SettingSpec& spec : specOf(m_draft.protocol()).settings) {
+    QComboBox* combo = makeCombo(spec.kind != SettingKind::Choice);
+    combo->setObjectName(toQString(spec.key));
+    combo->setAccessibleName(toQString(spec.label));
+    combo->setToolTip(toQString(spec.help));
+    for (const std::string& choice : spec.choices)
+      combo->addItem(toQString(choice));
+    combo->setCurrentText(toQString(settingText(m_draft, spec.key)));
+    connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
+    m_settings[spec.key] = combo;
+    form.addRow(toQString(spec.label), combo);
+  }
+  m_format = makeCombo(false);
+  m_format->setObjectName(QStringLiteral("format"));
+  m_format->setAccessibleName(tr("Show values as"));
+  for (int i = 0; i < 5; ++i)
+    m_format->addItem(QString::fromLatin1(formatName(static_cast<ValueFormat>(i))));
+  m_format->setCurrentIndex(static_cast<int>(m_draft.format));
+  connect(m_format, &QComboBox::currentTextChanged, this, &BusEditor::edited);
+  form.addRow(tr("Show as"), m_format);
+}
+
+void BusEditor::edited()
+{
+  Bus next = m_draft;
+  next.name = m_name->text().trimmed().toStdString();
+  next.format = static_cast<ValueFormat>(m_format->currentIndex());
+  QString message;
+  bool nameGood = !next.name.empty();
+  for (int i = 0; i < m_document.busCount(); ++i)
+    nameGood = nameGood && (i == m_bus || m_document.bus(i).wanted.name != next.name);
+  markWrong(m_name, !nameGood);
+  if (!nameGood)
+    message = next.name.empty() ? tr("The bus needs a name.") : tr("Another bus has this name.");
+  for (const auto& [role, combo] : m_channels) {
+    const bool none = combo->currentText().isEmpty() || combo->currentText() == tr("none");
+    next.setChannel(role, none ? std::string() : combo->currentText().toStdString());
+    const auto found = none || !m_document.capture() ? Result<std::size_t>(0)
+                                                     : m_document.capture()->find(combo->currentText().toStdString());
+    markWrong(combo, !found);
+    if (!found && message.isEmpty())
+      message = toQString(found.error().message + (found.error().mend.empty() ? "" : "; " + found.error().mend));
+  }
+  for (const auto& [key, combo] : m_settings) {
+    const auto set = setSetting(next, key, combo->currentText().trimmed().toStdString());
+    markWrong(combo, !set);
+    if (!set && message.isEmpty())
+      message = toQString(set.error().message + (set.error().mend.empty() ? "" : "; " + set.error().mend));
+  }
+  if (message.isEmpty()) {
+    if (const auto complete = checkBus(next); !complete)
+      message = toQString(complete.error().message + "; " + complete.error().mend);
+  }
+  m_good = message.isEmpty();
+  showMessage(message);
+  if (!m_good) {
+    m_pause.stop();
+    return;
+  }
+  m_draft = next;
+  m_pause.start();
+}
+
+void BusEditor::apply()
+{
+  m_pause.stop();
+  if (m_good)
+    m_document.changeBus(m_bus, m_draft);
+}
+
+void BusEditor::showMessage(const QString& text)
+{
+  m_message->setText(text);
+  m_message->setVisible(!text.isEmpty());
+  m_message->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().fault.name()));
+}
+
+QString BusEditor::message() const
+{
+  return m_message->text();
+}
+
+void BusEditor::refresh()
+{
+  const BusView& view = m_document.bus(m_bus);
+  if (m_good)
+    showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
+                           : QString());
+  QString lines;
+  m_preview->setFont(theme().data(10));
+  std::vector<Transactions> sources;
+  for (const StreamView& stream : view.streams)
+    sources.push_back(stream.transactions);
+  const MergedRows rows(std::move(sources));
+  for (const LedgerRow& row : rows.rows(0, kPreviewLines)) {
+    const QString line = toQString(sentenceOf(view.shown, rows.sources()[row.source], row.number, 12).text());
+    lines += (lines.isEmpty() ? QString() : QStringLiteral("\n")) +
+             m_preview->fontMetrics().elidedText(line, Qt::ElideRight, std::max(60, width() - 28));
+  }
+  if (lines.isEmpty() && m_document.capture() && !view.decoding && !view.error)
+    lines = tr("No frames. Are the channels\nand the rate right?");
+  m_preview->setText(lines);
+  m_preview->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,54 @@
+#pragma once
+
+#include <QTimer>
+#include <QWidget>
+#include <map>
+
+#include "ui/document/document.h"
+
+class QComboBox;
+class QFormLayout;
+class QLabel;
+class QLineEdit;
+
+namespace bexto::ui {
+
+/// The settings of one bus, inside its card, with the first decoded transactions below. Made from the protocol's setting
+/// table, so it offers what makes sense and nothing else. What is typed is checked at once and asked for after a pause.
+class BusEditor : public QWidget {
+  Q_OBJECT
+ public:
+  BusEditor(Document& document, int bus, QWidget* parent = nullptr);
+
+  /// Shows the bus as the document has it: error and first transactions. The fields keep what is being typed.
+  void refresh();
+  QString message() const;
+
+  /// A pause this long after the last keystroke starts the decode.
+  static constexpr int kPauseMilliseconds = 350;
+
+ Q_SIGNALS:
+  void removeWanted();
+  void closeWanted();
+
+ private:
+  void addChannelFields(QFormLayout& form);
+  void addSettingFields(QFormLayout& form);
+  void edited();
+  void apply();
+  void showMessage(const QString& text);
+
+  Document& m_document;
+  int m_bus;
+  Bus m_draft;
+  QLineEdit* m_name = nullptr;
+  std::map<std::string, QComboBox*> m_channels;
+  std::map<std::string, QComboBox*> m_settings;
+  QComboBox* m_format = nullptr;
+  QLabel* m_message = nullptr;
+  QLabel* m_preview = nullptr;
+  QTimer m_pause;
+  bool m_good = true;
+};
+
+}  // namespace bexto::ui

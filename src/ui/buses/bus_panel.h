@@ -1,0 +1,42 @@
+#pragma once
+
+#include <QWidget>
+#include <vector>
+
+#include "ui/document/focus.h"
+
+class QLabel;
+class QScrollArea;
+class QToolButton;
+class QVBoxLayout;
+
+namespace bexto::ui {
+
+class BusCard;
+
+/// The left column: the bus cards, and the button that adds one. One card at a time has its settings open.
+class BusPanel : public QWidget {
+  Q_OBJECT
+ public:
+  BusPanel(Document& document, Focus& focus, QWidget* parent = nullptr);
+
+  const std::vector<BusCard*>& cards() const { return m_cards; }
+  /// Adds a bus with likely channels and opens its settings.
+  void addBus(Protocol protocol);
+  void toggleSettings(int bus);
+
+ private:
+  void rebuild();
+  void busChanged(int bus);
+
+  Document& m_document;
+  Focus& m_focus;
+  QScrollArea* m_scroll = nullptr;
+  QVBoxLayout* m_column = nullptr;
+  QToolButton* m_add = nullptr;
+  QLabel* m_empty = nullptr;
+  std::vector<BusCard*> m_cards;
+  int m_openBus = -1;
+};
+
+}  // namespace bexto::ui

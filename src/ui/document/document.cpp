@@ -1,0 +1,263 @@
+#include "ui/document/document.h"
+
+#include <algorithm>
+
+#include "core/decode/settings.h"
+#include "core/io/vcd_reader.h"
+#include "core/view/overview.h"
+
+namespace bexto::ui {
+
+namespace {
+
+/// Publishes a decode at 1000, 2000, 4000 … frames: the first appear at once, and all publishing together costs no
+/// more than the last.
+class Publisher {
+ public:
+  bool due(std::uint64_t frames)
+  {
+    if (frames < m_next)
+      return false;
+    m_next = frames * 2;
+    return true;
+  }
+
+ private:
+  std::uint64_t m_next = 1000;
+};
+
+StreamView viewOf(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz)
+{
+  StreamView view{stream.line, stream.channels, std::move(input), {}, faultyFrames(frames), hertz};
+  view.transactions = Transactions(bus, std::move(frames));
+  return view;
+}
+
+}  // namespace
+
+std::uint64_t BusView::frameCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.transactions.frames().size();
+  return n;
+}
+
+std::uint64_t BusView::transactionCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.transactions.size();
+  return n;
+}
+
+std::uint64_t BusView::faultCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.faulty.size();
+  return n;
+}
+
+Document::Document(QObject* parent) : QObject(parent), m_loading(std::make_unique<Job>())
+{
+  connect(m_loading.get(), &Job::progressed, this, &Document::openingProgressed);
+}
+
+Document::~Document() = default;
+
+TimeRange Document::whole() const
+{
+  return m_capture ? TimeRange{Picoseconds{0}, m_capture->end} : TimeRange{};
+}
+
+void Document::open(const QString& path)
+{
+  m_openingPath = path;
+  m_loading->start([this, path](JobRun& run) {
+    auto capture = readVcd(path.toStdString(), run.stop(), run);
+    if (!capture) {
+      run.post([this, message = QString::fromStdString(capture.error().text())] {
+        m_loading->cancel();
+        Q_EMIT openingFailed(message);
+      });
+      return;
+    }
+    run.post([this, path, made = std::make_shared<const Capture>(std::move(*capture))] { setCapture(made, path); });
+  });
+  Q_EMIT openingStarted();
+}
+
+void Document::cancelOpening()
+{
+  if (!m_loading->isRunning())
+    return;
+  m_loading->cancel();
+  Q_EMIT openingCancelled();
+}
+
+void Document::setCapture(std::shared_ptr<const Capture> capture, const QString& path)
+{
+  m_loading->cancel();
+  m_capture = std::move(capture);
+  m_path = path;
+  // The buses stay: after a change to the firmware the next capture has the same wires.
+  for (const auto& entry : m_buses) {
+    entry->job->cancel();
+    entry->view.streams.clear();
+  }
+  Q_EMIT captureChanged();
+  for (const auto& entry : m_buses)
+    decode(*entry);
+}
+
+void Document::addBus(const Bus& bus)
+{
+  auto entry = std::make_unique<Entry>();
+  entry->view.wanted = bus;
+  entry->view.shown = bus;
+  entry->job = std::make_unique<Job>();
+  m_buses.push_back(std::move(entry));
+  Q_EMIT busListChanged();
+  decode(*m_buses.back());
+}
+
+void Document::changeBus(int i, const Bus& bus)
+{
+  Entry& entry = *m_buses.at(static_cast<std::size_t>(i));
+  if (entry.view.wanted == bus && !entry.view.error)
+    return;
+  entry.view.wanted = bus;
+  decode(entry);
+}
+
+void Document::removeBus(int i)
+{
+  m_buses.erase(m_buses.begin() + i);
+  Q_EMIT busListChanged();
+}
+
+void Document::stopDecoding(int i)
+{
+  Entry& entry = *m_buses.at(static_cast<std::size_t>(i));
+  entry.job->cancel();
+  entry.view.decoding = false;
+  Q_EMIT busChanged(i);
+}
+
+bool Document::isDecoding() const
+{
+  return std::any_of(m_buses.begin(), m_buses.end(), [](const auto& e) { return e->view.decoding; });
+}
+
+int Document::indexOf(const Entry* entry) const
+{
+  const auto found =
+      std::find_if(m_buses.begin(), m_buses.end(), [entry](const auto& e) { return e.get() == entry; });
+  return static_cast<int>(found - m_buses.begin());
+}
+
+void Document::decode(Entry& entry)
+{
+  entry.job->cancel();
+  entry.view.error.reset();
+  entry.view.decoding = false;
+  const int index = indexOf(&entry);
+  if (!m_capture) {
+    Q_EMIT busChanged(index);
+    return;
+  }
+  auto resolved = resolveBus(entry.view.wanted, *m_capture);
+  if (!resolved) {
+    entry.view.error = resolved.error();
+    Q_EMIT busChanged(index);
+    return;
+  }
+  entry.view.decoding = true;
+  entry.view.progress = 0.0;
+  // `e` outlives the job: the job is its member, and waits for its runs when it goes.
+  Entry* e = &entry;
+  entry.job->start([this, e, capture = m_capture, bus = std::move(*resolved)](JobRun& run) {
+    std::vector<StreamView> views;
+    for (const BusStream& stream : bus.streams)
+      views.push_back(viewOf(bus.bus, stream, inputOf(*capture, stream), {}, 0.0));
+    const auto publish = [&](bool done, double share) {
+      run.post([this, e, views, done, share, shown = bus.bus] {
+        e->view.progress = share;
+        e->view.decoding = !done;
+        e->view.streams = views;
+        e->view.shown = shown;
+        Q_EMIT busChanged(indexOf(e));
+      });
+    };
+    for (std::size_t i = 0; i < bus.streams.size(); ++i) {
+      Publisher publisher;
+      const auto arrived = [&](const FrameIndexBuilder& sofar, const Decoder& decoder, double share) {
+        if (!publisher.due(sofar.size()))
+          return;
+        views[i] = viewOf(bus.bus, bus.streams[i], views[i].input, sofar.snapshot(), decoder.measuredHertz());
+        publish(false, (static_cast<double>(i) + share) / static_cast<double>(bus.streams.size()));
+      };
+      auto decoded = decodeStream(bus.bus, views[i].input, run.stop(), arrived);
+      if (!decoded)
+        return;
+      views[i] = viewOf(bus.bus, bus.streams[i], views[i].input, decoded->frames, decoded->measuredHertz);
+    }
+    publish(true, 1.0);
+  });
+  Q_EMIT busChanged(index);
+}
+
+Bus Document::suggestBus(Protocol protocol) const
+{
+  const ProtocolSpec& spec = specOf(protocol);
+  std::string name = spec.name;
+  const auto taken = [this](const std::string& n) {
+    return std::any_of(m_buses.begin(), m_buses.end(), [&n](const auto& e) { return e->view.wanted.name == n; });
+  };
+  for (int i = 2; taken(name); ++i)
+    name = spec.name + " " + std::to_string(i);
+  Bus bus = makeBus(name, protocol);
+  if (protocol == Protocol::Uart)
+    bus.format = ValueFormat::Text;
+  if (!m_capture)
+    return bus;
+  const auto used = [&](const std::string& channel) {
+    const auto has = [&channel](const Bus& b) {
+      return std::any_of(b.wires.begin(), b.wires.end(), [&](const BusWire& w) { return w.channel == channel; });
+    };
+    return has(bus) || std::any_of(m_buses.begin(), m_buses.end(), [&](const auto& e) { return has(e->view.wanted); });
+  };
+  for (const RoleSpec& role : spec.roles) {
+    for (const Channel& channel : m_capture->channels) {
+      const QString lower = QString::fromStdString(channel.name).toLower();
+      if (lower.contains(QString::fromStdString(role.name)) && !used(channel.name)) {
+        bus.setChannel(role.name, channel.name);
+        break;
+      }
+    }
+  }
+  return bus;
+}
+
+MergedRows Document::mergedRows() const
+{
+  std::vector<Transactions> sources;
+  for (const auto& entry : m_buses) {
+    for (const StreamView& stream : entry->view.streams)
+      sources.push_back(stream.transactions);
+  }
+  return MergedRows(std::move(sources));
+}
+
+std::vector<Document::StreamAddress> Document::streamAddresses() const
+{
+  std::vector<StreamAddress> addresses;
+  for (int b = 0; b < busCount(); ++b) {
+    for (std::size_t s = 0; s < bus(b).streams.size(); ++s)
+      addresses.push_back({b, static_cast<int>(s)});
+  }
+  return addresses;
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,104 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/decode/decoder.h"
+#include "core/decode/transactions.h"
+#include "core/view/ledger.h"
+#include "ui/job/job.h"
+
+namespace bexto::ui {
+
+/// One decoded direction of a bus, as the views read it.
+struct StreamView {
+  std::string line;  ///< "rx", "tx" or empty
+  std::vector<std::size_t> channels;
+  StreamInput input;
+  Transactions transactions;
+  std::vector<std::uint32_t> faulty;  ///< frames with errors
+  double measuredHertz = 0.0;
+};
+
+/// A bus in the window. `wanted` is what its card says; `shown` is what `streams` were decoded with: while settings are
+/// wrong or a new decode has no frames yet, the last good one stays.
+struct BusView {
+  Bus wanted;
+  Bus shown;
+  std::vector<StreamView> streams;
+  std::optional<Error> error;
+  bool decoding = false;
+  double progress = 0.0;
+
+  std::uint64_t frameCount() const;
+  std::uint64_t transactionCount() const;
+  std::uint64_t faultCount() const;
+};
+
+/// The capture and its buses. UI thread only; loading and decoding run in jobs and arrive as signals.
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  /// Loads in the background. What is open stays open until the new capture is whole, and for good when it fails.
+  void open(const QString& path);
+  void cancelOpening();
+  bool isOpening() const { return m_loading->isRunning(); }
+  QString openingPath() const { return m_openingPath; }
+
+  const std::shared_ptr<const Capture>& capture() const { return m_capture; }
+  QString path() const { return m_path; }
+  TimeRange whole() const;
+  /// For tests and benches: takes a capture as if it had been loaded.
+  void setCapture(std::shared_ptr<const Capture> capture, const QString& path);
+
+  int busCount() const { return static_cast<int>(m_buses.size()); }
+  const BusView& bus(int i) const { return m_buses.at(static_cast<std::size_t>(i))->view; }
+  void addBus(const Bus& bus);
+  /// Checks at once, decodes in the background.
+  void changeBus(int i, const Bus& bus);
+  void removeBus(int i);
+  /// Stops a decode under way; what it has found stays.
+  void stopDecoding(int i);
+  /// A bus of that protocol with a free name and, by their names, the likely channels.
+  Bus suggestBus(Protocol protocol) const;
+  bool isDecoding() const;
+
+  /// All streams of all buses as the Ledger lists them; streamAt() says which bus and stream a source is.
+  MergedRows mergedRows() const;
+  struct StreamAddress {
+    int bus = -1;
+    int stream = -1;
+  };
+  std::vector<StreamAddress> streamAddresses() const;
+
+ Q_SIGNALS:
+  void openingStarted();
+  void openingProgressed(double fraction);
+  void openingFailed(const QString& message);
+  void openingCancelled();
+  void captureChanged();
+  void busListChanged();
+  void busChanged(int bus);
+
+ private:
+  struct Entry {
+    BusView view;
+    std::unique_ptr<Job> job;
+  };
+  void decode(Entry& entry);
+  int indexOf(const Entry* entry) const;
+
+  std::shared_ptr<const Capture> m_capture;
+  QString m_path;
+  QString m_openingPath;
+  std::vector<std::unique_ptr<Entry>> m_buses;
+  std::unique_ptr<Job> m_loading;
+};
+
+}  // namespace bexto::ui

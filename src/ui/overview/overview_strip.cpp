@@ -1,0 +1,212 @@
+#include "ui/overview/overview_strip.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "core/base/time_text.h"
+#include "core/view/overview.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+constexpr int kLeft = 224;
+constexpr int kRight = 8;
+constexpr int kRowHeight = 12;
+constexpr int kTop = 12;
+constexpr double kLeastWindow = 8.0;
+constexpr double kGripPixels = 5.0;
+}  // namespace
+
+OverviewStrip::OverviewStrip(Document& document, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_document(document), m_focus(focus)
+{
+  setAccessibleName(tr("Overview of the capture"));
+  setMouseTracking(true);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  const auto repaint = [this] { update(); };
+  connect(&document, &Document::captureChanged, this, &OverviewStrip::refresh);
+  connect(&document, &Document::busListChanged, this, &OverviewStrip::refresh);
+  connect(&document, &Document::busChanged, this, &OverviewStrip::refresh);
+  connect(&focus, &Focus::axisChanged, this, repaint);
+  connect(&theme(), &Theme::changed, this, repaint);
+}
+
+QSize OverviewStrip::sizeHint() const
+{
+  return {600, std::max(52, kTop * 2 + kRowHeight * static_cast<int>(std::max<std::size_t>(2, m_rows.size())))};
+}
+
+QRect OverviewStrip::strip() const
+{
+  return {kLeft, 0, std::max(1, width() - kLeft - kRight), height() - 1};
+}
+
+double OverviewStrip::xOf(Picoseconds t) const
+{
+  const double whole = std::max(1.0, static_cast<double>(m_document.whole().length().count()));
+  return strip().left() + static_cast<double>(t.count()) / whole * strip().width();
+}
+
+Picoseconds OverviewStrip::timeAt(double x) const
+{
+  const double share = std::clamp((x - strip().left()) / strip().width(), 0.0, 1.0);
+  return Picoseconds{std::llround(share * static_cast<double>(m_document.whole().length().count()))};
+}
+
+void OverviewStrip::refresh()
+{
+  m_rows.clear();
+  for (int b = 0; m_document.capture() && b < m_document.busCount(); ++b) {
+    const BusView& view = m_document.bus(b);
+    Row row;
+    row.name = toQString(view.wanted.name);
+    row.density.assign(static_cast<std::size_t>(strip().width()), 0);
+    for (const StreamView& stream : view.streams) {
+      const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), strip().width());
+      for (std::size_t x = 0; x < density.size(); ++x)
+        row.density[x] = std::max(row.density[x], density[x]);
+      int last = -1;
+      for (const std::uint32_t frame : stream.faulty) {
+        const int x = static_cast<int>(xOf(stream.transactions.frames().frame(frame).time.begin));
+        if (x != last)
+          row.faults.push_back(x);
+        last = x;
+      }
+    }
+    m_rows.push_back(std::move(row));
+  }
+  updateGeometry();
+  update();
+}
+
+void OverviewStrip::resizeEvent(QResizeEvent* /*event*/)
+{
+  refresh();
+}
+
+QRectF OverviewStrip::windowRect() const
+{
+  const TimeRange span = m_focus.axis().span();
+  double x0 = std::max<double>(strip().left(), xOf(span.begin));
+  double x1 = std::min<double>(strip().right() + 1, xOf(span.end));
+  if (x1 - x0 < kLeastWindow) {
+    const double middle = (x0 + x1) / 2.0;
+    x0 = middle - kLeastWindow / 2.0;
+    x1 = middle + kLeastWindow / 2.0;
+  }
+  return {x0, 4.0, x1 - x0, height() - 9.0};
+}
+
+void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
+{
+  const Palette& c = theme().colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.fillRect(rect(), c.panel);
+  p.fillRect(QRect(0, height() - 1, width(), 1), c.rule);
+  if (!m_document.capture())
+    return;
+  p.setFont(theme().words(11));
+  p.setPen(c.muted);
+  p.drawText(QRect(12, kTop - 4, 120, 18), Qt::AlignLeft | Qt::AlignVCenter,
+             toQString(lengthText(m_document.whole().end)));
+  const QRectF window = windowRect();
+  p.setPen(Qt::NoPen);
+  p.setBrush(tint(c.selection, theme().isDark() ? 80 : 100));
+  p.drawRoundedRect(window, 3, 3);
+  int y = kTop;
+  for (const Row& row : m_rows) {
+    p.setPen(c.muted);
+    p.drawText(QRect(120, y - 3, kLeft - 128, kRowHeight + 2), Qt::AlignRight | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
+    // Equal neighbours are painted as one; four shades are enough to compare by eye.
+    for (std::size_t x = 0; x < row.density.size();) {
+      const auto shade = [&](std::size_t i) { return row.density[i] == 0 ? 0 : 1 + row.density[i] / 64; };
+      std::size_t end = x + 1;
+      while (end < row.density.size() && shade(end) == shade(x))
+        ++end;
+      static constexpr std::array<int, 5> kShades{0, 26, 42, 58, 74};
+      if (shade(x) > 0)
+        p.fillRect(QRectF(strip().left() + static_cast<double>(x), y, static_cast<double>(end - x), kRowHeight - 4),
+                   tint(c.ink, kShades.at(static_cast<std::size_t>(shade(x)))));
+      x = end;
+    }
+    y += kRowHeight;
+  }
+  y = kTop;
+  for (const Row& row : m_rows) {
+    for (const int x : row.faults) {
+      p.fillRect(QRectF(x, y - 1, 1.5, kRowHeight - 2), c.fault);
+      p.setPen(Qt::NoPen);
+      p.setBrush(c.fault);
+      p.drawPolygon(QPolygonF({{x - 3.0, 2.0}, {x + 4.0, 2.0}, {x + 0.5, 7.0}}));
+    }
+    y += kRowHeight;
+  }
+  p.setPen(QPen(c.ink, 1.2));
+  p.setBrush(Qt::NoBrush);
+  p.drawRoundedRect(window, 3, 3);
+}
+
+OverviewStrip::Grip OverviewStrip::gripAt(QPointF pos) const
+{
+  const QRectF window = windowRect();
+  if (window.width() > 4.0 * kGripPixels) {
+    if (std::abs(pos.x() - window.left()) < kGripPixels)
+      return Grip::Left;
+    if (std::abs(pos.x() - window.right()) < kGripPixels)
+      return Grip::Right;
+  }
+  return Grip::Move;
+}
+
+void OverviewStrip::mousePressEvent(QMouseEvent* event)
+{
+  if (event->button() != Qt::LeftButton || !m_document.capture() || event->pos().x() < strip().left() - 4)
+    return;
+  m_grip = gripAt(event->position());
+  const QRectF window = windowRect();
+  if (m_grip == Grip::Move && !window.contains(event->position())) {
+    // A click beside the window brings it there.
+    const double at = m_focus.axis().xOf(timeAt(event->position().x()));
+    m_focus.setAxis(m_focus.axis().panned(at - m_focus.axis().width() / 2.0, m_document.whole()));
+  }
+  m_spanAtGrab = m_focus.axis().span();
+  m_grabbed = timeAt(event->position().x());
+}
+
+void OverviewStrip::mouseMoveEvent(QMouseEvent* event)
+{
+  if (m_grip == Grip::None) {
+    setCursor(m_document.capture() && gripAt(event->position()) != Grip::Move ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    return;
+  }
+  const Picoseconds now = timeAt(event->position().x());
+  TimeRange span = m_spanAtGrab;
+  if (m_grip == Grip::Move) {
+    const Picoseconds moved = now - m_grabbed;
+    span = {span.begin + moved, span.end + moved};
+  } else if (m_grip == Grip::Left) {
+    span.begin = std::min(now, span.end - Picoseconds{1000});
+  } else {
+    span.end = std::max(now, span.begin + Picoseconds{1000});
+  }
+  m_focus.setAxis(TimeAxis(span, m_focus.axis().width()).panned(0.0, m_document.whole()));
+}
+
+void OverviewStrip::mouseReleaseEvent(QMouseEvent* /*event*/)
+{
+  m_grip = Grip::None;
+}
+
+void OverviewStrip::wheelEvent(QWheelEvent* event)
+{
+  if (m_document.capture())
+    m_focus.setAxis(m_focus.axis().zoomed(std::pow(1.0015, event->angleDelta().y()), m_focus.axis().width() / 2.0,
+                                          m_document.whole()));
+  event->accept();
+}
+
+}  // namespace bexto::ui

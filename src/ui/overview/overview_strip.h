@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QWidget>
+
+#include "ui/document/focus.h"
+
+namespace bexto::ui {
+
+/// The Overview: the whole capture in one strip. Each bus's traffic, faults as ticks, and the visible span as a window
+/// that can be moved, resized by its sides, or drawn anew.
+class OverviewStrip : public QWidget {
+  Q_OBJECT
+ public:
+  OverviewStrip(Document& document, Focus& focus, QWidget* parent = nullptr);
+
+  QSize sizeHint() const override;
+  /// The visible span in this widget, at least a few pixels wide.
+  QRectF windowRect() const;
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+
+ private:
+  enum class Grip { None, Move, Left, Right };
+  QRect strip() const;
+  double xOf(Picoseconds t) const;
+  Picoseconds timeAt(double x) const;
+  Grip gripAt(QPointF pos) const;
+  void refresh();
+
+  Document& m_document;
+  Focus& m_focus;
+  struct Row {
+    QString name;
+    std::vector<std::uint8_t> density;
+    std::vector<int> faults;  ///< columns with a fault
+  };
+  std::vector<Row> m_rows;  ///< made when the data or the width change, not a paint
+  Grip m_grip = Grip::None;
+  Picoseconds m_grabbed{0};
+  TimeRange m_spanAtGrab;
+};
+
+}  // namespace bexto::ui

@@ -1,0 +1,282 @@
+#include "ui/timeline/timeline_painter.h"
+
+#include <QPainterPath>
+#include <cmath>
+
+#include "core/base/time_text.h"
+#include "core/view/sentence.h"
+#include "core/view/wire_shape.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr int kSentenceTop = 7;
+constexpr int kSentenceHeight = 19;
+constexpr int kFieldTop = 30;
+constexpr int kFieldHeight = 19;
+constexpr int kBitTop = 52;
+
+/// Hatching marks a fault without colour.
+void hatch(QPainter& p, QRectF rect, const QColor& colour)
+{
+  p.fillRect(rect, QBrush(tint(colour, 55), Qt::BDiagPattern));
+}
+
+QColor chipColour(const QString& name)
+{
+  // A channel's own hue, steady from session to session; wires themselves stay ink.
+  static constexpr std::array<QRgb, 6> kHues{0xffc98a2b, 0xff4a86c8, 0xff6ba04b, 0xffb05a8c, 0xff5aa3a0, 0xff9a7a55};
+  uint sum = 0;
+  for (const QChar c : name)
+    sum = sum * 31 + c.unicode();
+  return QColor(kHues.at(sum % kHues.size()));
+}
+
+}  // namespace
+
+void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, int scroll)
+{
+  const Palette& c = theme().colours();
+  m_p.save();
+  m_p.setClipRect(area);
+  for (const TimelineLane& lane : lanes) {
+    const QRect rect(area.left(), area.top() + lane.top - scroll, area.width(), lane.height);
+    if (!rect.intersects(area)) {
+      m_bits.clear();
+      continue;
+    }
+    const QRect content = rect.adjusted(kLaneHeader, 0, 0, 0);
+    m_p.save();
+    m_p.setClipRect(content & area);
+    if (lane.kind == TimelineLane::Kind::Bus)
+      busLane(lane, content);
+    else
+      wireLane(lane, content);
+    m_p.restore();
+    header(lane, rect);
+    m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), c.rule);
+  }
+  m_p.restore();
+}
+
+void TimelinePainter::header(const TimelineLane& lane, QRect rect)
+{
+  const Palette& c = theme().colours();
+  const QRect head(rect.left(), rect.top(), kLaneHeader, rect.height());
+  m_p.fillRect(head, c.panel);
+  if (lane.kind == TimelineLane::Kind::Bus) {
+    m_p.setPen(c.ink);
+    m_p.setFont(theme().words(12, true));
+    const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideRight, kLaneHeader - 16);
+    m_p.drawText(head.adjusted(12, 8, -4, 0), Qt::AlignLeft | Qt::AlignTop, name);
+    m_p.setPen(c.muted);
+    m_p.setFont(theme().words(11));
+    m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, lane.detail);
+    return;
+  }
+  m_p.fillRect(QRect(head.left() + 4, head.top() + 10, 3, head.height() - 20), chipColour(lane.name));
+  m_p.setPen(c.ink);
+  m_p.setFont(theme().words(12));
+  const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, kLaneHeader - 16);
+  m_p.drawText(head.adjusted(12, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
+}
+
+void TimelinePainter::sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect,
+                               bool selected)
+{
+  const Palette& c = theme().colours();
+  m_p.setPen(s.fault ? QPen(c.fault, 1) : QPen(selected ? c.selection.darker(115) : c.rule, 1));
+  m_p.setBrush(selected ? c.selection : c.panel);
+  m_p.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  // A sentence that begins left of the view is read from the view's edge on.
+  const double left = std::max(rect.left(), m_p.clipBoundingRect().left());
+  const double right = std::min(rect.right(), m_p.clipBoundingRect().right());
+  const double room = right - left - 12.0;
+  if (room < 14.0)
+    return;
+  m_p.setFont(theme().words(12, true));
+  const QFontMetrics metrics = m_p.fontMetrics();
+  double x = left + 6.0;
+  if (s.fault) {
+    m_p.setPen(c.fault);
+    m_p.drawText(QPointF(x, rect.top() + 14), QStringLiteral("▲"));
+    x += metrics.horizontalAdvance(QStringLiteral("▲ "));
+  }
+  const QString length = toQString(lengthText(stream.transactions.timeOf(s.transaction).length(), 3));
+  m_p.setFont(theme().data(11));
+  const double lengthWidth = m_p.fontMetrics().horizontalAdvance(length);
+  const bool showsLength = room > 240.0;
+  if (showsLength) {
+    m_p.setPen(c.muted);
+    m_p.drawText(QPointF(right - lengthWidth - 6.0, rect.top() + 13), length);
+  }
+  const double end = right - 6.0 - (showsLength ? lengthWidth + 10.0 : 0.0);
+  m_p.setFont(theme().words(12, true));
+  const auto most = static_cast<std::size_t>(std::clamp(room / 12.0, 1.0, 200.0));
+  for (const SentencePart& part : sentenceOf(view.shown, stream.transactions, s.transaction, most).parts) {
+    const QString all = toQString(part.text);
+    const QString text = metrics.elidedText(all, Qt::ElideRight, static_cast<int>(end - x));
+    m_p.setPen(s.fault && part.tone == Tone::Plain ? c.ink : theme().toneColour(part.tone));
+    m_p.drawText(QPointF(x, rect.top() + 14), text);
+    x += metrics.horizontalAdvance(text);
+    if (text != all || x >= end)
+      break;
+  }
+}
+
+void TimelinePainter::field(const LaneField& f, QRectF rect)
+{
+  const Palette& c = theme().colours();
+  const QColor colour = f.fault ? c.fault : theme().roleColour(f.role);
+  m_p.fillRect(rect, tint(colour, 11));
+  if (f.fault)
+    hatch(m_p, rect, colour);
+  m_p.fillRect(QRectF(rect.left(), rect.top(), 2.0, rect.height()), colour);
+  QString text = toQString(f.text);
+  if (f.role == Role::Start || f.role == Role::Stop) {
+    const bool room = rect.width() > 40.0;
+    text = f.role == Role::Start ? (room ? QStringLiteral("START") : QStringLiteral("S"))
+                                 : (room ? QStringLiteral("STOP") : QStringLiteral("P"));
+    m_p.setFont(theme().data(10));
+  } else {
+    m_p.setFont(theme().data(12, f.role == Role::Address || f.role == Role::Data));
+  }
+  if (m_p.fontMetrics().horizontalAdvance(text) + 4 > rect.width() + (text.size() == 1 ? 3 : 0))
+    return;
+  m_p.setPen(colour);
+  m_p.drawText(rect.adjusted(1, 0, 0, 0), Qt::AlignCenter, text);
+}
+
+void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
+{
+  const Palette& c = theme().colours();
+  const BusView& view = m_document.bus(lane.bus);
+  m_bits.clear();
+  if (static_cast<std::size_t>(lane.stream) >= view.streams.size())
+    return;
+  const StreamView& stream = view.streams[static_cast<std::size_t>(lane.stream)];
+  const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, m_axis);
+  const Selection& selection = m_focus.selection();
+  const bool here = selection.valid() && selection.bus == lane.bus && selection.stream == lane.stream;
+  const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
+  for (const LaneSentence& s : content.sentences) {
+    QRectF bar(rect.left() + s.x0, rect.top() + kSentenceTop, std::max(1.0, s.x1 - s.x0), kSentenceHeight);
+    const bool isSelected = here && selected >= s.transaction && selected < s.transaction + s.count;
+    if (s.count == 1 && s.x1 - s.x0 >= 12.0) {
+      sentence(view, stream, s, bar, isSelected);
+      continue;
+    }
+    // Too narrow for words: a stroke, darker the more it stands for.
+    bar.setWidth(std::max(1.5, bar.width() - 1.0));
+    const int strength = std::min(85, 30 + static_cast<int>(12.0 * std::log2(static_cast<double>(s.count) + 1.0)));
+    m_p.fillRect(bar.adjusted(0, 3, 0, -3), s.fault ? c.fault : tint(c.ink, strength));
+    if (isSelected)
+      m_p.fillRect(bar, tint(c.selection, 90));
+  }
+  for (const LaneField& f : content.fields)
+    field(f, QRectF(rect.left() + f.x0, rect.top() + kFieldTop, f.x1 - f.x0 - 1.0, kFieldHeight));
+  m_p.setFont(theme().data(10));
+  for (const LaneBit& bit : content.bits) {
+    m_p.setPen(bit.fault ? c.fault : theme().roleColour(bit.role));
+    m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + kBitTop, 16.0, 14.0), Qt::AlignCenter,
+                 bit.level ? QStringLiteral("1") : QStringLiteral("0"));
+  }
+  m_bits = content.bits;
+}
+
+void TimelinePainter::wireLane(const TimelineLane& lane, QRect rect)
+{
+  const Palette& c = theme().colours();
+  const double high = rect.top() + 8.5;
+  const double low = rect.bottom() - 7.5;
+  const std::vector<WireRun> runs = wireShape(lane.track, m_axis, m_document.whole().end);
+  QVector<QLineF> lines;
+  lines.reserve(static_cast<qsizetype>(runs.size()) * 2);
+  const WireRun* before = nullptr;
+  for (const WireRun& run : runs) {
+    const double x0 = rect.left() + run.x0;
+    const double x1 = rect.left() + run.x1;
+    if (run.state == WireState::Busy) {
+      static constexpr std::array<int, 5> kShades{0, 45, 58, 72, 86};
+      m_p.fillRect(QRectF(x0, high, x1 - x0, low - high + 1.0), tint(c.ink, kShades.at(run.density)));
+    } else {
+      const bool isHigh = run.state == WireState::High;
+      if (isHigh)
+        m_p.fillRect(QRectF(x0, high, x1 - x0, low - high), c.wash);
+      const double y = isHigh ? high : low;
+      lines.push_back(QLineF(x0, y, x1, y));
+      if (before != nullptr && before->state != WireState::Busy && before->state != run.state)
+        lines.push_back(QLineF(x0, high, x0, low));
+    }
+    before = &run;
+  }
+  m_p.setPen(QPen(c.ink, 1));
+  m_p.drawLines(lines);
+  if (lane.samples) {
+    // Where the decoder looked, and what it saw there: on an inverted line high and low change places by themselves.
+    for (const LaneBit& bit : m_bits) {
+      const bool level = lane.track.levelAt(m_axis.timeAt(bit.x));
+      m_p.setPen(Qt::NoPen);
+      m_p.setBrush(bit.fault ? c.fault : theme().roleColour(bit.role));
+      m_p.drawEllipse(QPointF(rect.left() + bit.x, level ? high : low), 2.0, 2.0);
+    }
+  }
+}
+
+void TimelinePainter::ruler(QRect area)
+{
+  const Palette& c = theme().colours();
+  m_p.fillRect(area, c.panel);
+  m_p.fillRect(QRect(area.left(), area.bottom(), area.width(), 1), c.rule);
+  const QRect content = area.adjusted(kLaneHeader, 0, 0, 0);
+  m_p.save();
+  m_p.setClipRect(content);
+  m_p.setFont(theme().data(11));
+  double free = content.left();
+  for (const AxisTick& tick : m_axis.ticks(104.0)) {
+    const double x = content.left() + tick.x;
+    m_p.setPen(c.muted);
+    m_p.drawLine(QPointF(x, area.bottom() - (tick.label.empty() ? 3 : 8)), QPointF(x, area.bottom() - 1));
+    if (tick.label.empty() || x < free)
+      continue;
+    const QString text = toQString(tick.label);
+    m_p.setPen(tick.origin ? c.ink : c.muted);
+    m_p.drawText(QPointF(x + 4.0, area.bottom() - 8.0), text);
+    free = x + m_p.fontMetrics().horizontalAdvance(text) + 10.0;
+  }
+  m_p.restore();
+}
+
+void TimelinePainter::overlay(QRect area, int rulerTop)
+{
+  const Palette& c = theme().colours();
+  m_p.save();
+  m_p.setClipRect(QRect(area.left(), rulerTop, area.width(), area.bottom() - rulerTop + 1));
+  for (std::size_t i = 0; i < m_focus.markers().size(); ++i) {
+    const auto& marker = m_focus.markers().at(i);
+    if (!marker)
+      continue;
+    const double x = area.left() + m_axis.xOf(marker->time);
+    if (x < area.left() - 10 || x > area.right() + 10)
+      continue;
+    m_p.setPen(QPen(c.address, 1, Qt::DashLine));
+    m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
+    const QRectF flag(x - 7, rulerTop + 2, 14, 14);
+    m_p.setPen(Qt::NoPen);
+    m_p.setBrush(c.address);
+    m_p.drawRoundedRect(flag, 3, 3);
+    m_p.setPen(c.panel);
+    m_p.setFont(theme().words(10, true));
+    m_p.drawText(flag, Qt::AlignCenter, i == 0 ? QStringLiteral("A") : QStringLiteral("B"));
+  }
+  if (m_focus.cursor()) {
+    const double x = area.left() + m_axis.xOf(*m_focus.cursor());
+    m_p.setPen(QPen(tint(c.muted, 60), 1));
+    m_p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
+  }
+  m_p.restore();
+}
+
+}  // namespace bexto::ui

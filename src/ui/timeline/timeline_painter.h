@@ -1,0 +1,41 @@
+#pragma once
+
+#include <QPainter>
+#include <vector>
+
+#include "core/view/bus_lane.h"
+#include "core/view/time_axis.h"
+#include "ui/document/focus.h"
+#include "ui/timeline/timeline_lanes.h"
+
+namespace bexto::ui {
+
+/// Paints lanes on any device: the Timeline, a picture, a bench. Reads everything, keeps nothing.
+class TimelinePainter {
+ public:
+  TimelinePainter(QPainter& painter, const Document& document, const Focus& focus, const TimeAxis& axis)
+      : m_p(painter), m_document(document), m_focus(focus), m_axis(axis)
+  {
+  }
+
+  /// The lanes with their headers; `area` is the part of the device they may use, `scroll` the content's offset.
+  void lanes(const std::vector<TimelineLane>& lanes, QRect area, int scroll);
+  void ruler(QRect area);
+  /// Lines and flags of markers and cursor over the lanes; `area` without the headers.
+  void overlay(QRect area, int rulerTop);
+
+ private:
+  void header(const TimelineLane& lane, QRect rect);
+  void busLane(const TimelineLane& lane, QRect rect);
+  void wireLane(const TimelineLane& lane, QRect rect);
+  void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
+  void field(const LaneField& f, QRectF rect);
+
+  QPainter& m_p;
+  const Document& m_document;
+  const Focus& m_focus;
+  const TimeAxis& m_axis;
+  std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
+};
+
+}  // namespace bexto::ui

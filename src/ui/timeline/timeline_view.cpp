@@ -1,0 +1,308 @@
+#include "ui/timeline/timeline_view.h"
+
+#include <QContextMenuEvent>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <QWheelEvent>
+#include <cmath>
+
+#include "core/base/time_text.h"
+#include "ui/theme/theme.h"
+#include "ui/timeline/timeline_painter.h"
+
+namespace bexto::ui {
+
+namespace {
+constexpr double kSnapPixels = 8.0;
+constexpr int kDragPixels = 4;
+}  // namespace
+
+TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
+    : QAbstractScrollArea(parent), m_document(document), m_focus(focus)
+{
+  setFrameShape(QFrame::NoFrame);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  setFocusPolicy(Qt::StrongFocus);
+  setAccessibleName(tr("Timeline"));
+  viewport()->setMouseTracking(true);
+  setMinimumHeight(kRulerHeight + kBusLaneHeight);
+  const auto repaint = [this] { viewport()->update(); };
+  connect(&document, &Document::captureChanged, this, &TimelineView::rebuild);
+  connect(&document, &Document::busListChanged, this, &TimelineView::rebuild);
+  connect(&document, &Document::busChanged, this, &TimelineView::rebuild);
+  connect(&focus, &Focus::axisChanged, this, repaint);
+  connect(&focus, &Focus::selectionChanged, this, repaint);
+  connect(&focus, &Focus::markersChanged, this, repaint);
+  connect(&focus, &Focus::cursorChanged, this, repaint);
+  connect(&theme(), &Theme::changed, this, repaint);
+  rebuild();
+}
+
+void TimelineView::rebuild()
+{
+  m_lanes = timelineLanes(m_document);
+  updateScrollBars();
+  viewport()->update();
+}
+
+void TimelineView::updateScrollBars()
+{
+  const int content = m_lanes.empty() ? 0 : m_lanes.back().bottom();
+  const int room = viewport()->height() - kRulerHeight;
+  verticalScrollBar()->setRange(0, std::max(0, content - room));
+  verticalScrollBar()->setPageStep(room);
+  verticalScrollBar()->setSingleStep(kWireLaneHeight);
+}
+
+void TimelineView::resizeEvent(QResizeEvent* /*event*/)
+{
+  m_focus.setAxis(m_focus.axis().resized(viewport()->width() - kLaneHeader));
+  updateScrollBars();
+}
+
+void TimelineView::paintEvent(QPaintEvent* /*event*/)
+{
+  const Palette& c = theme().colours();
+  QPainter p(viewport());
+  p.setRenderHint(QPainter::Antialiasing);
+  p.fillRect(viewport()->rect(), c.ground);
+  const QRect ruler(0, 0, viewport()->width(), kRulerHeight);
+  const QRect area(0, kRulerHeight, viewport()->width(), viewport()->height() - kRulerHeight);
+  TimelinePainter painter(p, m_document, m_focus, m_focus.axis());
+  if (m_document.capture()) {
+    painter.lanes(m_lanes, area, verticalScrollBar()->value());
+    painter.ruler(ruler);
+    painter.overlay(area.adjusted(kLaneHeader, 0, 0, 0), 0);
+  }
+}
+
+const TimelineLane* TimelineView::laneAt(QPoint pos) const
+{
+  if (pos.y() < kRulerHeight)
+    return nullptr;
+  const int y = pos.y() - kRulerHeight + verticalScrollBar()->value();
+  for (const TimelineLane& lane : m_lanes) {
+    if (y >= lane.top && y < lane.bottom())
+      return &lane;
+  }
+  return nullptr;
+}
+
+Selection TimelineView::pick(QPoint pos) const
+{
+  const TimelineLane* lane = laneAt(pos);
+  if (lane == nullptr || lane->bus < 0 || pos.x() < kLaneHeader)
+    return {};
+  const BusView& view = m_document.bus(lane->bus);
+  if (static_cast<std::size_t>(lane->stream) >= view.streams.size())
+    return {};
+  const FrameIndex& frames = view.streams[static_cast<std::size_t>(lane->stream)].transactions.frames();
+  // A little beside it is good enough: frames can be narrower than a finger's tremble.
+  const Picoseconds at = timeAt(pos.x());
+  const Picoseconds reach = timeAt(pos.x() + 3.0) - at;
+  const std::uint64_t after = frames.firstFrom(at + reach);
+  if (after == 0)
+    return {};
+  const Frame frame = frames.frame(after - 1);
+  if (frame.time.end + reach < at)
+    return {};
+  return {lane->bus, lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
+}
+
+int TimelineView::markerAt(QPoint pos) const
+{
+  if (pos.y() >= kRulerHeight)
+    return -1;
+  for (std::size_t i = 0; i < m_focus.markers().size(); ++i) {
+    const auto& marker = m_focus.markers().at(i);
+    if (marker && std::abs(xOf(marker->time) - pos.x()) < 8.0)
+      return static_cast<int>(i);
+  }
+  return -1;
+}
+
+void TimelineView::placeMarker(std::size_t which, double x, const TimelineLane* preferred)
+{
+  const Picoseconds at = std::clamp(timeAt(x), Picoseconds{0}, m_document.whole().end);
+  Picoseconds best = kNever;
+  const TimelineLane* bestLane = nullptr;
+  // The wire under the pointer first; else whichever visible wire has the nearest edge.
+  for (const TimelineLane& lane : m_lanes) {
+    if (lane.kind != TimelineLane::Kind::Wire)
+      continue;
+    const Picoseconds edge = lane.track.nearestTo(at);
+    if (edge == kNever || std::abs(xOf(edge) - x) > kSnapPixels)
+      continue;
+    const bool nearer = bestLane == nullptr || std::chrono::abs(edge - at) < std::chrono::abs(best - at);
+    if (&lane == preferred || (nearer && bestLane != preferred) || bestLane == nullptr) {
+      best = edge;
+      bestLane = &lane;
+    }
+    if (&lane == preferred)
+      break;
+  }
+  if (bestLane == nullptr) {
+    m_focus.setMarker(which, at, {});
+    return;
+  }
+  const bool rises = bestLane->track.levelAt(best);
+  m_focus.setMarker(which, best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
+}
+
+void TimelineView::dropMarker()
+{
+  if (!m_document.capture())
+    return;
+  const auto& markers = m_focus.markers();
+  const std::size_t which = !markers[0] ? 0 : !markers[1] ? 1 : m_nextMarker;
+  m_nextMarker = 1 - which;
+  const bool inside = m_focus.cursor() && viewport()->underMouse();
+  const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
+  placeMarker(which, x, inside ? laneAt(m_last) : nullptr);
+}
+
+void TimelineView::zoomBy(double factor, double x)
+{
+  if (m_document.capture())
+    m_focus.setAxis(m_focus.axis().zoomed(factor, x, m_document.whole()));
+}
+
+void TimelineView::wheelEvent(QWheelEvent* event)
+{
+  const QPoint angle = event->angleDelta();
+  if (!m_document.capture())
+    return;
+  if (event->modifiers() == Qt::ShiftModifier || angle.x() != 0) {
+    const int delta = angle.x() != 0 ? angle.x() : angle.y();
+    m_focus.setAxis(m_focus.axis().panned(-delta * 0.6, m_document.whole()));
+  } else if (event->position().x() < kLaneHeader || event->modifiers() == Qt::AltModifier) {
+    verticalScrollBar()->setValue(verticalScrollBar()->value() - angle.y() / 2);
+    viewport()->update();
+  } else {
+    zoomBy(std::pow(1.0015, angle.y()), event->position().x() - kLaneHeader);
+  }
+  event->accept();
+}
+
+void TimelineView::mousePressEvent(QMouseEvent* event)
+{
+  if (event->button() != Qt::LeftButton)
+    return;
+  m_pressed = m_last = event->pos();
+  m_pressing = true;
+  m_panning = false;
+  m_draggedMarker = markerAt(event->pos());
+}
+
+void TimelineView::mouseMoveEvent(QMouseEvent* event)
+{
+  if (m_pressing && m_draggedMarker >= 0) {
+    placeMarker(static_cast<std::size_t>(m_draggedMarker), event->pos().x(), nullptr);
+  } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
+    m_panning = true;
+    const QPoint moved = event->pos() - m_last;
+    m_focus.setAxis(m_focus.axis().panned(-moved.x(), m_document.whole()));
+    verticalScrollBar()->setValue(verticalScrollBar()->value() - moved.y());
+    viewport()->setCursor(Qt::ClosedHandCursor);
+  }
+  if (!m_pressing)
+    viewport()->setCursor(markerAt(event->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  m_last = event->pos();
+  if (event->pos().x() >= kLaneHeader && m_document.capture())
+    m_focus.setCursor(std::clamp(timeAt(event->pos().x()), Picoseconds{0}, m_document.whole().end));
+  else
+    m_focus.setCursor(std::nullopt);
+}
+
+void TimelineView::mouseReleaseEvent(QMouseEvent* event)
+{
+  if (event->button() != Qt::LeftButton || !m_pressing)
+    return;
+  m_pressing = false;
+  viewport()->setCursor(Qt::ArrowCursor);
+  if (m_draggedMarker >= 0 || m_panning) {
+    m_draggedMarker = -1;
+    m_panning = false;
+    return;
+  }
+  if (const Selection picked = pick(event->pos()); picked.valid())
+    m_focus.select(picked);
+}
+
+void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
+{
+  if (event->button() != Qt::LeftButton || !m_document.capture())
+    return;
+  const Selection picked = pick(event->pos());
+  if (picked.valid()) {
+    m_focus.select(picked);
+    m_focus.zoomToSelection();
+    return;
+  }
+  // On a wire of no bus: the pulse under the pointer.
+  const TimelineLane* lane = laneAt(event->pos());
+  if (lane == nullptr || lane->kind != TimelineLane::Kind::Wire)
+    return;
+  const Picoseconds at = timeAt(event->pos().x());
+  const Picoseconds begin = std::max(Picoseconds{0}, lane->track.previousBefore(at + Picoseconds{1}));
+  const Picoseconds end = std::min(m_document.whole().end, lane->track.nextAfter(at));
+  if (begin < end)
+    m_focus.zoomTo({begin, end});
+}
+
+void TimelineView::keyPressEvent(QKeyEvent* event)
+{
+  if (!m_document.capture()) {
+    QAbstractScrollArea::keyPressEvent(event);
+    return;
+  }
+  const TimeRange whole = m_document.whole();
+  const double width = m_focus.axis().width();
+  const double far = event->modifiers() & Qt::ShiftModifier ? 0.8 : 0.1;
+  switch (event->key()) {
+    case Qt::Key_Left: m_focus.setAxis(m_focus.axis().panned(-width * far, whole)); break;
+    case Qt::Key_Right: m_focus.setAxis(m_focus.axis().panned(width * far, whole)); break;
+    case Qt::Key_Plus:
+    case Qt::Key_Equal: zoomBy(1.5, width / 2.0); break;
+    case Qt::Key_Minus: zoomBy(1.0 / 1.5, width / 2.0); break;
+    case Qt::Key_Home: m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.begin), whole)); break;
+    case Qt::Key_End: m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.end), whole)); break;
+    case Qt::Key_Return:
+    case Qt::Key_Enter: m_focus.zoomToSelection(); break;
+    case Qt::Key_Up: m_focus.selectNeighbour(false); break;
+    case Qt::Key_Down: m_focus.selectNeighbour(true); break;
+    default: QAbstractScrollArea::keyPressEvent(event);
+  }
+}
+
+void TimelineView::contextMenuEvent(QContextMenuEvent* event)
+{
+  if (!m_document.capture())
+    return;
+  QMenu menu(this);
+  const TimelineLane* lane = laneAt(event->pos());
+  const double x = event->pos().x();
+  if (x >= kLaneHeader) {
+    for (std::size_t which = 0; which < 2; ++which)
+      menu.addAction(which == 0 ? tr("Marker A here") : tr("Marker B here"), this,
+                     [this, which, x, lane] { placeMarker(which, x, lane); });
+    if (m_focus.markers()[0] || m_focus.markers()[1])
+      menu.addAction(tr("Remove markers"), this, [this] { m_focus.clearMarkers(); });
+  }
+  if (lane != nullptr && lane->bus >= 0)
+    menu.addAction(tr("Settings of %1").arg(toQString(m_document.bus(lane->bus).wanted.name)), this,
+                   [this, bus = lane->bus] { Q_EMIT settingsWanted(bus); });
+  menu.addAction(tr("Show everything"), this, [this] { m_focus.zoomTo(m_document.whole()); });
+  menu.exec(event->globalPos());
+}
+
+bool TimelineView::viewportEvent(QEvent* event)
+{
+  if (event->type() == QEvent::Leave)
+    m_focus.setCursor(std::nullopt);
+  return QAbstractScrollArea::viewportEvent(event);
+}
+
+}  // namespace bexto::ui

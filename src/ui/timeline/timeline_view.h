@@ -1,0 +1,65 @@
+#pragma once
+
+#include <QAbstractScrollArea>
+#include <vector>
+
+#include "ui/document/focus.h"
+#include "ui/timeline/timeline_lanes.h"
+
+namespace bexto::ui {
+
+/// The Timeline: bus lanes and wire lanes on one time axis, a ruler on top, a progress line while a capture loads.
+///
+/// Wheel zooms at the pointer, drag pans, Shift+wheel pans, click selects, double-click zooms. Arrow keys pan, plus and
+/// minus zoom, Home and End go to the capture's ends, Return zooms to the selection, M drops a marker at the cursor.
+/// Markers are dragged by their flags and snap to edges.
+class TimelineView : public QAbstractScrollArea {
+  Q_OBJECT
+ public:
+  TimelineView(Document& document, Focus& focus, QWidget* parent = nullptr);
+
+  /// Puts the marker whose turn it is at the cursor, or in the middle of the view, on the nearest edge within reach.
+  void dropMarker();
+  const std::vector<TimelineLane>& lanes() const { return m_lanes; }
+  /// Where a moment is in this widget's viewport.
+  double xOf(Picoseconds t) const { return kLaneHeader + m_focus.axis().xOf(t); }
+
+ Q_SIGNALS:
+  /// Asked for from the context menu or by Return.
+  void settingsWanted(int bus);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+  bool viewportEvent(QEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
+
+ private:
+  void rebuild();
+  void updateScrollBars();
+  const TimelineLane* laneAt(QPoint pos) const;
+  Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
+  /// What a click at that place picks; invalid for nothing.
+  Selection pick(QPoint pos) const;
+  int markerAt(QPoint pos) const;
+  void placeMarker(std::size_t which, double x, const TimelineLane* preferred);
+  void zoomBy(double factor, double x);
+
+  Document& m_document;
+  Focus& m_focus;
+  std::vector<TimelineLane> m_lanes;
+  QPoint m_pressed;
+  QPoint m_last;
+  bool m_panning = false;
+  bool m_pressing = false;
+  int m_draggedMarker = -1;
+  std::size_t m_nextMarker = 0;
+};
+
+}  // namespace bexto::ui
