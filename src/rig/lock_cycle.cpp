@@ -64,8 +64,8 @@ class Sensors {
         writeOutputs();
       if (round % 5 == 2)
         readInputs();
-      if (round % 60 == 7)
-        readTime();
+      if (round % 60 == 7 || rollsOver(next))
+        readTime(rollsOver(next));
       if (round % 100 == 31)
         storeRecord(round);
       next += 4ms;
@@ -130,10 +130,11 @@ class Sensors {
     m_bus.stop();
   }
 
-  void readTime()
+  static bool rollsOver(Picoseconds round) { return round <= kMinuteEnds - 1ms && round + 4ms > kMinuteEnds - 1ms; }
+
+  /// Seconds in one transaction, minutes and hours in the next; `across`: the minute ends between them.
+  void readTime(bool across)
   {
-    // The reads are every 240 ms; one of them is moved so that the minute ends between its two transactions.
-    const bool across = m_faults.rolloverSeconds == Picoseconds{0} && m_bus.now() > kMinuteEnds - 300ms;
     if (across)
       m_bus.waitUntil(kMinuteEnds - 120us);
     m_bus.waitUntil(m_bus.now() + 30us);
@@ -173,7 +174,8 @@ class Sensors {
     m_page = static_cast<std::uint16_t>((m_page + 16U) & 0xfffU);
     m_bus.write(kMemory, page);
     m_bus.stop();
-    const Picoseconds ready = m_bus.now() + Picoseconds{m_chance.between(900, 1900) * 1000000};
+    const Picoseconds ready = m_bus.now() + Picoseconds{m_chance.between(700, 1900) * 1000000};
+    m_bus.waitUntil(m_bus.now() + 900us);
     do {
       m_bus.waitUntil(m_bus.now() + 450us);
       m_bus.start();

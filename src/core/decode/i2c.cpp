@@ -44,6 +44,7 @@ constexpr bool beginsTenBit(std::uint32_t byte)
 struct NoRecorder {
   void start(std::int64_t /*time*/) {}
   void bit(std::int64_t /*begin*/, std::int64_t /*sample*/, std::int64_t /*end*/, bool /*level*/) {}
+  void rise(std::int64_t /*time*/) {}
   void byte() {}
   void lowAddressByte() {}
 };
@@ -95,6 +96,7 @@ class I2cMachine {
           m_sample = now;
           m_sampled = m_sda.level();
           m_hasSample = true;
+          m_recorder.rise(now);
         } else {
           clockFell(now);
         }
@@ -328,6 +330,7 @@ class I2cRecorder {
                           false});
   }
 
+  void rise(std::int64_t time) { m_lastRise = time; }
   void byte() { addByte(m_byteNumber == 0 ? Role::Address : Role::Data, m_byteNumber == 0); }
   void lowAddressByte() { addByte(Role::Address, false); }
 
@@ -339,13 +342,14 @@ class I2cRecorder {
       m_out.fields.back().complete = false;
       m_out.fields.back().wrong = true;
     }
-    const Picoseconds lastBit = m_out.bits.empty() ? frame.time.begin : m_out.bits.back().cell.end;
+    // A STOP or repeated START takes place while SCL is high: from its last rise on.
+    const Picoseconds high = std::max(Picoseconds{m_lastRise}, frame.time.begin);
     if (!m_out.bits.empty() && m_out.bits.front().actual > Picoseconds{0})
       m_out.nominalBit = typicalBit();
     const bool unexpected = hasError(frame.errors, FrameError::UnexpectedStart);
     if (i2cTransfer(frame).end == I2cEnd::Stop || unexpected) {
       Field end{i2cTransfer(frame).end == I2cEnd::Stop ? Role::Stop : Role::Start,
-                {lastBit, frame.time.end}, 0, m_out.bits.size(), 0, true, unexpected};
+                {high, frame.time.end}, 0, m_out.bits.size(), 0, true, unexpected};
       m_out.fields.push_back(end);
     }
     if (hasError(frame.errors, FrameError::Nack)) {
@@ -396,6 +400,7 @@ class I2cRecorder {
   Anatomy m_out;
   std::size_t m_taken = 0;  ///< bits that belong to a field
   std::size_t m_byteNumber = 0;
+  std::int64_t m_lastRise = 0;
 };
 
 }  // namespace

@@ -207,7 +207,7 @@ std::string settingsSummary(const Bus& bus)
                        uart->order == BitOrder::Msb ? " · msb first" : "", uart->invert ? " · inverted" : "");
   }
   const Picoseconds spike = std::get<I2cSettings>(bus.settings).spike;
-  return spike == Picoseconds{0} ? "every edge counts" : fmt::format("ignores < {}", lengthText(spike, 2));
+  return spike == Picoseconds{0} ? "" : fmt::format("ignores < {}", lengthText(spike, 2));
 }
 
 const char* formatName(ValueFormat format)

@@ -53,7 +53,7 @@ Result<void> setSetting(Bus& bus, const std::string& key, const std::string& val
 /// Whether the bus is complete: a name, required roles, required settings.
 Result<void> checkBus(const Bus& bus);
 
-/// "57600 8E1", "spikes < 50 ns left out": the settings in one line for people.
+/// "57600 8E1", "ignores < 50 ns": the settings in one line for people; empty when there is nothing to say.
 std::string settingsSummary(const Bus& bus);
 
 const char* formatName(ValueFormat format);

@@ -13,8 +13,8 @@ std::string fieldText(const Bus& bus, const Field& field)
 {
   const int bits = static_cast<int>(field.bitCount);
   switch (field.role) {
-    case Role::Start:
-    case Role::Stop: return {};
+    case Role::Start: return "START";
+    case Role::Stop: return "STOP";
     case Role::Address: return addressText(field.value, bits, bus.format);
     case Role::Direction: return field.value == 1 ? "R" : "W";
     case Role::Data: return field.complete ? valueText(field.value, bits, bus.format) : "…";
@@ -22,6 +22,14 @@ std::string fieldText(const Bus& bus, const Field& field)
     case Role::Parity: return "P";
   }
   return {};
+}
+
+/// UM10204 writes S and P for the conditions. An asynchronous line's start and stop have no letters.
+std::string briefText(const Bus& bus, Role role)
+{
+  if (bus.protocol() != Protocol::I2c || (role != Role::Start && role != Role::Stop))
+    return {};
+  return role == Role::Start ? "S" : "P";
 }
 
 class LaneBuilder {
@@ -122,10 +130,9 @@ class LaneBuilder {
       if (x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
         continue;
       const bool fault = field.wrong || (whole && m_transactions.frames().frame(number).errors != 0);
-      m_lane.fields.push_back({x0, x1, field.role, fieldText(m_bus, field), number, fault});
+      m_lane.fields.push_back({x0, x1, field.role, fieldText(m_bus, field), briefText(m_bus, field.role), number, fault});
     }
-    if (anatomy.bits.empty() ||
-        (width / static_cast<double>(std::max<std::size_t>(1, anatomy.bits.size()))) < kLeastBit)
+    if (static_cast<double>(anatomy.nominalBit.count()) / m_axis.picosecondsPerPixel() < kLeastBit)
       return;
     for (const Bit& bit : anatomy.bits) {
       const double x = m_axis.xOf(bit.sample);

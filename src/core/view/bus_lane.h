@@ -23,7 +23,8 @@ struct LaneField {
   double x0 = 0.0;
   double x1 = 0.0;
   Role role = Role::Data;
-  std::string text;  ///< "" for conditions that are drawn as a sign
+  std::string text;
+  std::string brief;  ///< where there is no room for `text`; empty: nothing
   std::uint64_t frame = 0;
   bool fault = false;
 };

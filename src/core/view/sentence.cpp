@@ -2,7 +2,7 @@
 
 #include <fmt/core.h>
 
-#include <array>
+#include <algorithm>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
@@ -45,18 +45,27 @@ std::string i2cAddress(const I2cTransfer& t, ValueFormat format)
   return addressText(t.address, t.tenBit ? 10 : 7, format);
 }
 
+/// What is wrong besides a missing answer, which the sentence says at its place.
+void addOtherFault(Frame frame, std::vector<std::string>& faults)
+{
+  frame.errors = static_cast<std::uint16_t>(frame.errors & ~errorBit(FrameError::Nack));
+  const std::string text = faultText(frame);
+  if (!text.empty() && std::find(faults.begin(), faults.end(), text) == faults.end())
+    faults.push_back(text);
+}
+
 Sentence i2cSentence(const Bus& bus, const Transactions& transactions, FrameRange range, std::size_t most)
 {
   constexpr std::uint64_t kMostTransfers = 16;
   Writer out;
-  std::uint16_t errors = 0;
+  std::vector<std::string> faults;
   std::uint32_t address = ~0U;
   for (std::uint64_t i = range.first; i < std::min(range.end, range.first + kMostTransfers); ++i) {
     const Frame frame = transactions.frames().frame(i);
     const I2cTransfer t = i2cTransfer(frame);
-    errors |= frame.errors;
     if (!out.empty())
       out.add(Tone::Plain, " · ");
+    addOtherFault(frame, faults);
     if (!t.hasAddress) {
       out.add(Tone::Plain, "no address");
       continue;
@@ -77,23 +86,21 @@ Sentence i2cSentence(const Bus& bus, const Transactions& transactions, FrameRang
   }
   if (range.count() > kMostTransfers)
     out.add(Tone::Plain, fmt::format(" … {} transfers", countText(range.count())));
-  errors = static_cast<std::uint16_t>(errors & ~errorBit(FrameError::Nack));
-  if (errors != 0) {
+  for (const std::string& fault : faults) {
     out.add(Tone::Plain, " · ");
-    out.add(Tone::Fault, faultText(errors));
+    out.add(Tone::Fault, fault);
   }
   return out.take();
 }
 
-Sentence uartSentence(const Bus& bus, const Transactions& transactions, FrameRange range, std::size_t most)
+Sentence uartSentence(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t most)
 {
+  const FrameRange range = transactions.framesOf(number);
   const int bits = std::get<UartSettings>(bus.settings).bits;
   Writer out;
-  std::uint16_t errors = 0;
   const std::size_t limit = bus.format == ValueFormat::Text ? most * 3 : most;
   for (std::uint64_t i = range.first; i < range.end; ++i) {
     const Frame frame = transactions.frames().frame(i);
-    errors |= frame.errors;
     if (i - range.first >= limit) {
       out.add(Tone::Plain, fmt::format(" … {} characters", countText(range.count())));
       break;
@@ -109,9 +116,9 @@ Sentence uartSentence(const Bus& bus, const Transactions& transactions, FrameRan
       out.add(wrong ? Tone::Fault : Tone::Payload, valueText(frame.key, bits, bus.format));
     }
   }
-  if (errors != 0) {
+  if (const std::string faults = faultText(transactions, number); !faults.empty()) {
     out.add(Tone::Plain, " · ");
-    out.add(Tone::Fault, faultText(errors));
+    out.add(Tone::Fault, faults);
   }
   return out.take();
 }
@@ -124,7 +131,8 @@ std::uint64_t i2cDetails(const Frame& frame)
 Detail i2cDetail(const Bus& bus, const Frame& frame, std::uint64_t number, std::size_t byte)
 {
   const I2cTransfer t = i2cTransfer(frame);
-  const std::uint16_t shape = frame.errors & ~errorBit(FrameError::Nack);
+  std::vector<std::string> faults;
+  addOtherFault(frame, faults);
   const bool last = byte == t.data.size();
   Detail d;
   d.frame = number;
@@ -139,16 +147,16 @@ Detail i2cDetail(const Bus& bus, const Frame& frame, std::uint64_t number, std::
       return d;
     }
     d.value = i2cAddress(t, bus.format);
-    d.meaning = fmt::format("{}, {}", t.read ? "read" : "write", t.addressAck ? "acknowledged" : "no answer");
+    d.meaning = fmt::format("{}, {}", t.read ? "read" : "write", t.addressAck ? "acked" : "no answer");
     d.wrong = !t.addressAck;
   } else {
     d.name = fmt::format("data {}", byte);
     d.value = valueText(t.data[byte - 1], 8, bus.format);
     // The reader of the last byte says "no more" by not acknowledging it: nothing is wrong.
-    d.meaning = t.ackOf(byte - 1) ? "acknowledged" : t.read && last ? "last, not acknowledged" : "not acknowledged";
+    d.meaning = t.ackOf(byte - 1) ? "acked" : t.read && last ? "last, not acked" : "not acked";
   }
-  if (last && shape != 0) {
-    d.meaning += "; then " + faultText(shape);
+  if (last && !faults.empty()) {
+    d.meaning += "; then " + faults.front();
     d.wrong = true;
   }
   return d;
@@ -166,7 +174,7 @@ Detail uartDetail(const Bus& bus, const Frame& frame, std::uint64_t number)
   else
     d.value = (frame.flags & kUartHasValue) != 0 ? valueText(frame.key, bits, bus.format) : "–";
   if (d.wrong)
-    d.meaning = faultText(frame.errors);
+    d.meaning = faultText(frame);
   else if (frame.kind == FrameKind::Character)
     d.meaning = valueText(frame.key, bits, bus.format == ValueFormat::Text ? ValueFormat::Hex : ValueFormat::Text);
   return d;
@@ -186,7 +194,7 @@ Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint6
 {
   const FrameRange range = transactions.framesOf(number);
   return bus.protocol() == Protocol::I2c ? i2cSentence(bus, transactions, range, mostValues)
-                                         : uartSentence(bus, transactions, range, mostValues);
+                                         : uartSentence(bus, transactions, number, mostValues);
 }
 
 std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std::uint64_t number)
@@ -211,14 +219,35 @@ Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t 
   return i2cDetail(bus, transactions.frames().frame(i), i, static_cast<std::size_t>(index));
 }
 
-std::string faultText(std::uint16_t errors)
+std::string faultText(const Frame& frame)
 {
-  static constexpr std::array<const char*, 5> kTexts{"parity is wrong", "stop bit is low", "cut short", "no answer",
-                                                     "START or STOP inside a byte"};
   std::string text;
-  for (std::size_t i = 0; i < kTexts.size(); ++i) {
-    if ((errors >> i & 1U) != 0)
-      text += (text.empty() ? "" : ", ") + std::string(kTexts.at(i));
+  const auto add = [&text](const char* words) { text += (text.empty() ? "" : ", ") + std::string(words); };
+  if (hasError(frame.errors, FrameError::Parity))
+    add("parity is wrong");
+  if (hasError(frame.errors, FrameError::Framing))
+    add("stop bit is low");
+  const bool stops = frame.kind == FrameKind::Transfer && i2cTransfer(frame).end == I2cEnd::Stop;
+  if (hasError(frame.errors, FrameError::UnexpectedStart))
+    add(stops ? "STOP inside a byte" : "START inside a byte");
+  else if (hasError(frame.errors, FrameError::Incomplete))
+    add(stops ? "STOP right after START" : "cut by the capture's end");
+  if (hasError(frame.errors, FrameError::Nack))
+    add("no answer");
+  return text;
+}
+
+std::string faultText(const Transactions& transactions, std::uint64_t number)
+{
+  const FrameRange range = transactions.framesOf(number);
+  std::vector<std::string> seen;
+  std::string text;
+  for (std::uint64_t i = range.first; i < range.end; ++i) {
+    const std::string one = faultText(transactions.frames().frame(i));
+    if (one.empty() || std::find(seen.begin(), seen.end(), one) != seen.end())
+      continue;
+    text += (text.empty() ? "" : ", ") + one;
+    seen.push_back(one);
   }
   return text;
 }

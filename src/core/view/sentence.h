@@ -27,7 +27,7 @@ struct Sentence {
 Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint64_t number,
                     std::size_t mostValues = 48);
 
-/// One line of an opened transaction: "data", "7F", "acknowledged".
+/// One line of an opened transaction: "data", "7F", "acked".
 struct Detail {
   Role role = Role::Data;
   std::string name;
@@ -44,7 +44,9 @@ std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std:
 /// Line `index` of those. Requires: index < detailCount().
 Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::uint64_t index);
 
-/// What an error word means, in a few words for people: "parity is wrong".
-std::string faultText(std::uint16_t errors);
+/// What is wrong with a frame, in a few words for people: "parity is wrong". Empty when nothing is.
+std::string faultText(const Frame& frame);
+/// The same for a transaction: what its frames say, each once.
+std::string faultText(const Transactions& transactions, std::uint64_t number);
 
 }  // namespace bexto

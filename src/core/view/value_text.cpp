@@ -14,9 +14,9 @@ std::string valueText(std::uint32_t value, int bits, ValueFormat format)
     case ValueFormat::Text: break;
   }
   if (value == '\r')
-    return "␍";
+    return "\\r";
   if (value == '\n')
-    return "␊";
+    return "\\n";
   if (value >= 0x20 && value < 0x7f)
     return std::string(1, static_cast<char>(value));
   return fmt::format("‹{:0{}X}›", value, (bits + 3) / 4);

@@ -8,7 +8,7 @@
 namespace bexto {
 
 /// One value of `bits` bits in the bus's format. Hex, octal and binary have all their digits; text shows what can be
-/// printed as itself, line ends as ␍ and ␊, all else as hex.
+/// printed as itself, line ends as \r and \n, all else as hex in ‹›.
 std::string valueText(std::uint32_t value, int bits, ValueFormat format);
 
 /// What stands between two values of a row: nothing between letters, else a space.

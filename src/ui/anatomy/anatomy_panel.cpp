@@ -215,7 +215,7 @@ void AnatomyPanel::refresh()
   m_place->setStyleSheet(styled(c.muted));
   const std::uint16_t errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
-  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(errors)));
+  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(transactions, number)));
   m_faults->setStyleSheet(QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
                               .arg(c.fault.name()));
 

@@ -103,9 +103,11 @@ QStringList BusCard::lines() const
   for (const BusWire& wire : view.wanted.wires)
     wires << toQString(wire.channel);
   const QString settings = toQString(settingsSummary(view.wanted));
+  QStringList about{wires.join(QLatin1Char(' '))};
+  if (!settings.isEmpty())
+    about.insert(view.wanted.protocol() == Protocol::Uart ? 0 : 1, settings);
   QStringList lines{toQString(view.wanted.name), toQString(specOf(view.wanted.protocol()).label),
-                    view.wanted.protocol() == Protocol::Uart ? settings + QStringLiteral(" · ") + wires.join(QLatin1Char(' '))
-                                                             : wires.join(QLatin1Char(' ')) + QStringLiteral(" · ") + settings};
+                    about.join(QStringLiteral(" · "))};
   if (view.error)
     return lines << toQString(view.error->message);
   lines << measured().text << countLine();

@@ -35,7 +35,9 @@ QComboBox* makeCombo(bool editable)
   combo->setInsertPolicy(QComboBox::NoInsert);
   combo->setMinimumContentsLength(6);
   combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  combo->setFont(theme().data(11));
+  combo->setFont(theme().data(12));
+  if (editable)
+    combo->lineEdit()->setFont(theme().data(12));
   // A wheel over a card scrolls the cards; it must not change a setting on its way.
   combo->setFocusPolicy(Qt::StrongFocus);
   return combo;
@@ -215,7 +217,7 @@ void BusEditor::refresh()
   for (const LedgerRow& row : rows.rows(0, kPreviewLines)) {
     const QString line = toQString(sentenceOf(view.shown, rows.sources()[row.source], row.number, 12).text());
     lines += (lines.isEmpty() ? QString() : QStringLiteral("\n")) +
-             m_preview->fontMetrics().elidedText(line, Qt::ElideRight, std::max(60, width() - 28));
+             m_preview->fontMetrics().elidedText(line, Qt::ElideRight, std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28));
   }
   if (lines.isEmpty() && m_document.capture() && !view.decoding && !view.error)
     lines = tr("No frames. Are the channels\nand the rate right?");

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QPalette>
 #include <QStyleFactory>
+#include <array>
 
 namespace bexto::ui {
 
@@ -66,38 +67,47 @@ void Theme::apply(ThemeMode mode)
 
 QString Theme::styleSheet() const
 {
-  const QString sheet = QStringLiteral(R"(
-    QPushButton, QToolButton { background: %2; border: 1px solid %3; border-radius: 5px; padding: 4px 12px; color: %5; }
-    QPushButton:hover, QToolButton:hover { background: %4; }
-    QPushButton:focus, QToolButton:focus { border-color: %7; }
-    QPushButton[primary="true"] { background: %5; color: %2; border-color: %5; }
+  QString sheet = QStringLiteral(R"(
+    QPushButton, QToolButton { background: @panel; border: 1px solid @rule; border-radius: 5px; padding: 4px 12px; color: @ink; }
+    QPushButton:hover, QToolButton:hover { background: @wash; }
+    QPushButton:focus, QToolButton:focus { border-color: @address; }
+    QPushButton[primary="true"] { background: @ink; color: @panel; border-color: @ink; }
     QPushButton[flat="true"], QToolButton[flat="true"] { background: transparent; border-color: transparent; padding: 2px 6px; }
-    QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: %7; }
+    QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: @address; }
     QToolButton::menu-indicator { image: none; }
-    QLineEdit, QComboBox { background: %2; border: 1px solid %3; border-radius: 4px; padding: 2px 6px; color: %5; }
-    QLineEdit:focus, QComboBox:focus { border-color: %7; }
-    QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: %8; }
-    QComboBox::drop-down { border: none; width: 14px; }
-    QComboBox QAbstractItemView { background: %2; color: %5; border: 1px solid %3; selection-background-color: %9; selection-color: %5; }
-    QMenu { background: %2; border: 1px solid %3; padding: 4px; }
-    QMenu::item { padding: 4px 20px; color: %5; }
-    QMenu::item:selected { background: %9; }
-    QMenu::item:disabled { color: %6; }
-    QToolTip { background: %2; color: %5; border: 1px solid %3; padding: 3px; }
-    QSplitter::handle { background: %3; }
+    QLineEdit, QComboBox { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 2px 6px; color: @ink; }
+    QLineEdit:focus, QComboBox:focus { border-color: @address; }
+    QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: @fault; }
+    QComboBox::drop-down { border: none; width: 18px; }
+    QComboBox::down-arrow { width: 0; height: 0; border-left: 4px solid @panel; border-right: 4px solid @panel; border-top: 5px solid @muted; }
+    QComboBox QAbstractItemView { background: @panel; color: @ink; border: 1px solid @rule; selection-background-color: @selection; selection-color: @ink; }
+    QMenu { background: @panel; border: 1px solid @rule; padding: 4px; }
+    QMenu::item { padding: 4px 20px; color: @ink; }
+    QMenu::item:selected { background: @selection; }
+    QMenu::item:disabled { color: @muted; }
+    QToolTip { background: @panel; color: @ink; border: 1px solid @rule; padding: 3px; }
+    QSplitter::handle { background: @rule; }
     QScrollArea { background: transparent; border: none; }
     QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
     QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
-    QScrollBar::handle { background: %3; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
-    QScrollBar::handle:hover { background: %6; }
+    QScrollBar::handle { background: @rule; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
+    QScrollBar::handle:hover { background: @muted; }
     QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
     QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
-    QProgressBar { background: %4; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }
-    QProgressBar::chunk { background: %7; border-radius: 3px; }
+    QProgressBar { background: @wash; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }
+    QProgressBar::chunk { background: @address; border-radius: 3px; }
   )");
-  const Palette& c = m_palette;
-  return sheet.arg(c.ground.name(), c.panel.name(), c.rule.name(), c.wash.name(), c.ink.name(), c.muted.name(),
-                   c.address.name(), c.fault.name(), c.selection.name());
+  const std::array<std::pair<const char*, QColor>, 8> colours{{{"@panel", m_palette.panel},
+                                                               {"@rule", m_palette.rule},
+                                                               {"@wash", m_palette.wash},
+                                                               {"@ink", m_palette.ink},
+                                                               {"@muted", m_palette.muted},
+                                                               {"@address", m_palette.address},
+                                                               {"@fault", m_palette.fault},
+                                                               {"@selection", m_palette.selection}}};
+  for (const auto& [name, colour] : colours)
+    sheet.replace(QLatin1String(name), colour.name());
+  return sheet;
 }
 
 QColor Theme::roleColour(Role role) const

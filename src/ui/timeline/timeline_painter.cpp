@@ -136,14 +136,13 @@ void TimelinePainter::field(const LaneField& f, QRectF rect)
   m_p.fillRect(QRectF(rect.left(), rect.top(), 2.0, rect.height()), colour);
   QString text = toQString(f.text);
   if (f.role == Role::Start || f.role == Role::Stop) {
-    const bool room = rect.width() > 40.0;
-    text = f.role == Role::Start ? (room ? QStringLiteral("START") : QStringLiteral("S"))
-                                 : (room ? QStringLiteral("STOP") : QStringLiteral("P"));
     m_p.setFont(theme().data(10));
+    if (m_p.fontMetrics().horizontalAdvance(text) + 8 > rect.width())
+      text = toQString(f.brief);
   } else {
     m_p.setFont(theme().data(12, f.role == Role::Address || f.role == Role::Data));
   }
-  if (m_p.fontMetrics().horizontalAdvance(text) + 4 > rect.width() + (text.size() == 1 ? 3 : 0))
+  if (m_p.fontMetrics().horizontalAdvance(text) + 4 > rect.width() )
     return;
   m_p.setPen(colour);
   m_p.drawText(rect.adjusted(1, 0, 0, 0), Qt::AlignCenter, text);

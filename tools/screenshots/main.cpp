@@ -1,0 +1,106 @@
+// Takes the pictures in docs/screenshots from the demo capture: bexto-screenshots CAPTURE FOLDER.
+#include <fmt/core.h>
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+
+#include "core/decode/bus_spec.h"
+#include "ui/buses/bus_panel.h"
+#include "ui/ledger/ledger_view.h"
+#include "ui/theme/theme.h"
+#include "ui/timeline/timeline_view.h"
+#include "ui/window/main_window.h"
+
+namespace {
+
+using bexto::ui::MainWindow;
+
+void settle(int milliseconds = 150)
+{
+  QElapsedTimer clock;
+  clock.start();
+  while (clock.elapsed() < milliseconds)
+    QApplication::processEvents(QEventLoop::AllEvents, 10);
+}
+
+void waitForWork(MainWindow& window)
+{
+  settle();
+  while (window.document().isOpening() || window.document().isDecoding())
+    settle(20);
+  settle();
+}
+
+void selectAt(MainWindow& window, bexto::Picoseconds t)
+{
+  const auto& frames = window.document().bus(0).streams[0].transactions.frames();
+  const std::uint64_t frame = frames.lastUpTo(t);
+  window.focus().select({0, 0, frame, frames.frame(frame).time.begin});
+}
+
+bool take(MainWindow& window, const QDir& folder, const char* name)
+{
+  settle();
+  const bool saved = window.grab().save(folder.filePath(QString::fromLatin1(name)));
+  if (!saved)
+    fmt::print(stderr, "bexto-screenshots: cannot write {}/{}\n", folder.path().toStdString(), name);
+  return saved;
+}
+
+}  // namespace
+
+int main(int argc, char** argv)
+{
+  using namespace std::chrono_literals;
+  QApplication app(argc, argv);
+  if (argc != 3) {
+    fmt::print(stderr, "usage: bexto-screenshots CAPTURE FOLDER\n");
+    return 2;
+  }
+  const QDir folder(QString::fromLocal8Bit(argv[2]));
+  bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
+  MainWindow window;
+  window.resize(1280, 800);
+  window.show();
+  bool good = take(window, folder, "start.png");
+  for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200"}) {
+    bexto::Bus bus = *bexto::parseBusSpec(spec);
+    if (bus.protocol() == bexto::Protocol::Uart)
+      bus.format = bexto::ValueFormat::Text;
+    window.document().addBus(bus);
+  }
+  window.openCapture(QString::fromLocal8Bit(argv[1]));
+  waitForWork(window);
+  selectAt(window, 1209us);
+  good = good && take(window, folder, "main-light.png");
+
+  // The read that the firmware gives up on, with the time that the clock was held between two markers.
+  selectAt(window, 3205260us);
+  window.focus().zoomToSelection();
+  const auto& scl = window.document().capture()->channels[0].track;
+  bexto::Picoseconds longest{0};
+  bexto::Picoseconds held{0};
+  const auto whole = window.focus().selectedTime();
+  for (auto t = scl.nextAfter(whole.begin); t < whole.end; t = scl.nextAfter(t)) {
+    if (scl.nextAfter(t) - t > longest && !scl.levelAt(t)) {
+      longest = scl.nextAfter(t) - t;
+      held = t;
+    }
+  }
+  window.focus().setMarker(0, held, QStringLiteral("SCL falls"));
+  window.focus().setMarker(1, held + longest, QStringLiteral("SCL rises"));
+  window.ledger().openLine(window.ledger().currentLine(), true);
+  good = good && take(window, folder, "transaction-open.png");
+
+  selectAt(window, 1209us);
+  window.focus().clearMarkers();
+  window.focus().show({1195us, 1275us});
+  window.buses().toggleSettings(1);
+  good = good && take(window, folder, "bus-settings.png");
+  window.buses().toggleSettings(1);
+
+  bexto::ui::theme().apply(bexto::ui::ThemeMode::Dark);
+  good = good && take(window, folder, "main-dark.png");
+  return good ? 0 : 1;
+}
