@@ -130,6 +130,8 @@ Result<Request> parseCommandLine(int argc, char** argv)
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");
 
+  // Asked before parsing: afterwards the library speaks of the parsed command only.
+  const std::string overview = app.help();
   Request request;
   try {
     app.parse(argc, argv);
@@ -137,7 +139,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
     for (CLI::App* sub : {info, decode, help})
       request.helpText = sub->parsed() ? sub->help() : request.helpText;
     if (request.helpText.empty())
-      request.helpText = app.help();
+      request.helpText = overview;
     return request;
   } catch (const CLI::ParseError& e) {
     return fail(ErrorCode::BadArgument, e.what(), {}, "see `bexto-cli help`");
@@ -147,7 +149,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
     return request;
   }
   if (help->parsed() || app.get_subcommands().empty()) {
-    request.helpText = app.help();
+    request.helpText = overview;
     if (!texts.topic.empty()) {
       CLI::App* topic = nullptr;
       for (CLI::App* sub : {info, decode, help})

@@ -77,10 +77,13 @@ class Sensors {
   EdgeTrack sda() const { return m_bus.sda(); }
 
  private:
+  /// Wires move on whole nanoseconds; a little before is early enough to look for what begins there.
+  Picoseconds now() const { return std::chrono::floor<std::chrono::nanoseconds>(m_bus.now()); }
+
   void readLevel()
   {
     const std::array<std::uint8_t, 1> pointer{0x10};
-    const Picoseconds begin = m_bus.now();
+    const Picoseconds begin = now();
     const bool stretched = m_faults.stretchedRead == Picoseconds{0} && begin >= kStretchAt;
     const bool stale = !stretched && m_faults.stretchedRead != Picoseconds{0} && m_faults.staleRead == Picoseconds{0};
     m_bus.write(kLevelHead, pointer);
@@ -138,13 +141,13 @@ class Sensors {
     if (across)
       m_bus.waitUntil(kMinuteEnds - 120us);
     m_bus.waitUntil(m_bus.now() + 30us);
-    const Picoseconds begin = m_bus.now();
+    const Picoseconds begin = now();
     readClock(0x00, {bcd(secondsAt(begin) % 60)});
     m_bus.waitUntil(begin + 180us);
     const int minutes = secondsAt(m_bus.now()) / 60;
     if (across) {
       m_faults.rolloverSeconds = begin;
-      m_faults.rolloverMinutes = m_bus.now();
+      m_faults.rolloverMinutes = now();
     }
     readClock(0x01, {bcd(minutes % 60), bcd(minutes / 60)});
   }

@@ -30,8 +30,8 @@ UartTiming::UartTiming(const UartSettings& settings)
       m_bitsToStop(1 + settings.bits + (settings.parity == Parity::None ? 0 : 1)),
       m_stopBits(settings.halfStopBits == 4 ? 2 : 1),
       m_end(at(m_bitsToStop + 0.5 * settings.halfStopBits)),
-      // 1: middle at +0.5; 2: at +1.5; of one and a half the last piece runs from 1 to 1.5.
-      m_resume(at(m_bitsToStop + (settings.halfStopBits == 3 ? 1.25 : 0.5 * settings.halfStopBits - 0.5)))
+      // One stop bit: its middle. Two: the second one's. One and a half is one long bit.
+      m_resume(at(m_bitsToStop + (settings.halfStopBits == 3 ? 0.75 : 0.5 * settings.halfStopBits - 0.5)))
 {
 }
 
@@ -196,6 +196,10 @@ class UartMachine {
     m_lastEdge = start;
     while (m_edges.next() < resume)
       flipAt(start, recorder);
+    // The last look at a single stop bit is behind its middle. An edge in between counts for it, but stays: it may be
+    // the next start edge.
+    if (m_edges.next() < start + m_timing.stopVote().count())
+      m_flips[2] ^= ~0U << static_cast<unsigned>(m_timing.bitsToStop());
     const std::uint32_t raw = majority();
     if (m_lastEdge == start && m_edges.next() >= end && m_until.count() >= end) {
       m_inBreak = true;

@@ -24,6 +24,7 @@ class UartTiming {
   Picoseconds end() const { return m_end; }        ///< of the last stop bit
   Picoseconds resume() const { return m_resume; }  ///< middle of the last stop bit: a start edge from here on is new
   Picoseconds vote() const { return at(0.625); }   ///< the last of the three looks at the start bit
+  Picoseconds stopVote() const { return at(m_bitsToStop + 0.625); }  ///< the last look at the first stop bit
   Picoseconds shortest() const { return at(0.125); }  ///< a shorter low pulse starts nothing
 
  private:

@@ -344,8 +344,8 @@ class BodyParser {
     nameChannels(capture.channels);
     capture.notes = std::move(m_header.notes);
     if (skipped > 0)
-      capture.notes.push_back(fmt::format("{} with real numbers, text or events passed over",
-                                          skipped == 1 ? "1 variable is" : fmt::format("{} variables are", skipped)));
+      capture.notes.push_back(fmt::format("{} with real numbers, text or events {} passed over",
+                                          countOf(skipped, "variable"), skipped == 1 ? "is" : "are"));
     return capture;
   }
 

@@ -24,7 +24,15 @@ class Writer {
       m_sentence.parts.push_back({tone, std::move(text)});
   }
   bool empty() const { return m_sentence.parts.empty(); }
-  Sentence take() { return std::move(m_sentence); }
+  /// What is wrong leads the sentence: the end of a long one is cut off where room is short.
+  Sentence takeWithFaults(const std::string& faults)
+  {
+    if (!faults.empty() && !m_sentence.parts.empty()) {
+      const std::array<SentencePart, 2> lead{{{Tone::Fault, faults}, {Tone::Plain, " · "}}};
+      m_sentence.parts.insert(m_sentence.parts.begin(), lead.begin(), lead.end());
+    }
+    return std::move(m_sentence);
+  }
 
  private:
   Sentence m_sentence;
@@ -86,11 +94,10 @@ Sentence i2cSentence(const Bus& bus, const Transactions& transactions, FrameRang
   }
   if (range.count() > kMostTransfers)
     out.add(Tone::Plain, fmt::format(" … {} transfers", countText(range.count())));
-  for (const std::string& fault : faults) {
-    out.add(Tone::Plain, " · ");
-    out.add(Tone::Fault, fault);
-  }
-  return out.take();
+  std::string all;
+  for (const std::string& fault : faults)
+    all += (all.empty() ? "" : ", ") + fault;
+  return out.takeWithFaults(all);
 }
 
 Sentence uartSentence(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t most)
@@ -116,11 +123,7 @@ Sentence uartSentence(const Bus& bus, const Transactions& transactions, std::uin
       out.add(wrong ? Tone::Fault : Tone::Payload, valueText(frame.key, bits, bus.format));
     }
   }
-  if (const std::string faults = faultText(transactions, number); !faults.empty()) {
-    out.add(Tone::Plain, " · ");
-    out.add(Tone::Fault, faults);
-  }
-  return out.take();
+  return out.takeWithFaults(faultText(transactions, number));
 }
 
 std::uint64_t i2cDetails(const Frame& frame)

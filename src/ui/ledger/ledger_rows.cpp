@@ -96,7 +96,13 @@ Selection LedgerRows::selectionOf(std::uint64_t line) const
   const LedgerRow row = m_merged.at(at.row);
   const Transactions& transactions = m_merged.sources()[row.source];
   const Document::StreamAddress address = m_addresses[row.source];
-  std::uint64_t frame = transactions.framesOf(row.number).first;
+  // Of a faulty transaction the faulty frame: that is what people come for.
+  const FrameRange range = transactions.framesOf(row.number);
+  std::uint64_t frame = range.first;
+  while (frame + 1 < range.end && transactions.frames().frame(frame).errors == 0)
+    ++frame;
+  if (transactions.frames().frame(frame).errors == 0)
+    frame = range.first;
   Picoseconds moment = transactions.frames().frame(frame).time.begin;
   if (at.detail > 0) {
     const BusView& view = viewOf(row.source);

@@ -1,0 +1,184 @@
+#include <sys/wait.h>
+
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace {
+
+struct Outcome {
+  int status = -1;
+  std::string out;
+  std::string err;
+};
+
+std::string contentOf(const fs::path& path)
+{
+  std::ifstream file(path, std::ios::binary);
+  std::stringstream text;
+  text << file.rdbuf();
+  return text.str();
+}
+
+class Cli : public testing::Test {
+ protected:
+  void SetUp() override
+  {
+    m_folder = fs::path(testing::TempDir()) / ("bexto-cli-" + std::to_string(::getpid()));
+    fs::remove_all(m_folder);
+    fs::create_directory(m_folder);
+  }
+  void TearDown() override { fs::remove_all(m_folder); }
+
+  Outcome run(const std::string& arguments, const std::string& redirect = {}) const
+  {
+    const fs::path out = m_folder / "stdout";
+    const fs::path err = m_folder / "stderr";
+    const std::string command = std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" +
+                                (redirect.empty() ? out.string() : redirect) + " 2>" + err.string();
+    const int status = std::system(command.c_str());
+    Outcome outcome{WEXITSTATUS(status), contentOf(out), contentOf(err)};
+    return outcome;
+  }
+  static std::string data(const std::string& name) { return std::string(BEXTO_TEST_DATA) + "/" + name; }
+  fs::path m_folder;
+};
+
+std::vector<json> linesOf(const std::string& text)
+{
+  std::vector<json> lines;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);)
+    lines.push_back(json::parse(line));
+  return lines;
+}
+
+}  // namespace
+
+TEST_F(Cli, InfoListsTheChannels)
+{
+  const Outcome o = run("info " + data("i2c_10bit.vcd"));
+  ASSERT_EQ(o.status, 0) << o.err;
+  const auto lines = linesOf(o.out);
+  ASSERT_EQ(lines.size(), 2U);
+  EXPECT_EQ(lines[0]["channel"], "tb.scl");
+  EXPECT_EQ(lines[0]["kind"], "digital");
+  EXPECT_EQ(lines[0]["first_level"], 1);
+  EXPECT_GT(lines[0]["transitions"], 100);
+  EXPECT_EQ(run("info --format text " + data("i2c_10bit.vcd")).out.substr(0, 13), "i2c_10bit.vcd");
+}
+
+TEST_F(Cli, DecodeMergesBusesByStartAndOrder)
+{
+  const Outcome o = run("decode " + data("i2c_end_mid_open.vcd") + " --bus b=i2c,scl=scl2,sda=sda2 --bus a=i2c,scl=scl,sda=sda");
+  ASSERT_EQ(o.status, 0) << o.err;
+  const auto lines = linesOf(o.out);
+  ASSERT_GT(lines.size(), 3U);
+  for (std::size_t i = 1; i < lines.size(); ++i)
+    EXPECT_LE(lines[i - 1]["start_ps"], lines[i]["start_ps"]);
+  EXPECT_EQ(lines[0]["bus"], "a");
+}
+
+TEST_F(Cli, KeysStandInTheDocumentedOrder)
+{
+  const Outcome o = run("decode " + data("uart_break.vcd") + " --bus u=uart,rx=rx,baud=9600");
+  EXPECT_EQ(o.out.substr(0, o.out.find('\n')),
+            "{\"bus\":\"u\",\"protocol\":\"uart\",\"kind\":\"character\",\"start_ps\":313000000,\"end_ps\":1354666667,"
+            "\"errors\":[],\"line\":\"rx\",\"value\":98,\"bits\":8}");
+}
+
+TEST_F(Cli, CsvHasAHeaderAndOneRecordAFrame)
+{
+  const Outcome o = run("decode " + data("uart_break.vcd") + " --format csv --bus u=uart,rx=rx,baud=9600");
+  EXPECT_EQ(o.out.substr(0, 44), "bus,protocol,kind,start_ps,end_ps,errors,lin");
+  EXPECT_NE(o.out.find("u,uart,break,5000000000,6354000000,,rx,,,,,,,,,\r\n"), std::string::npos);
+}
+
+TEST_F(Cli, FromAndToKeepFramesThatBeginBetween)
+{
+  const Outcome o = run("decode " + data("uart_break.vcd") + " --from 1.3ms --to 3.4ms --bus u=uart,rx=rx,baud=9600");
+  const auto lines = linesOf(o.out);
+  ASSERT_EQ(lines.size(), 2U);
+  EXPECT_EQ(lines[0]["start_ps"], 1354000000);
+}
+
+TEST_F(Cli, OutIsWrittenWholeAndReplacesNothingOnFailure)
+{
+  const fs::path out = m_folder / "frames.jsonl";
+  std::ofstream(out) << "old";
+  EXPECT_EQ(run("decode /nowhere.vcd --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status, 3);
+  EXPECT_EQ(contentOf(out), "old");
+  EXPECT_EQ(run("decode " + data("uart_break.vcd") + " --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status, 0);
+  EXPECT_EQ(linesOf(contentOf(out)).size(), 30U);
+}
+
+TEST_F(Cli, TheCaptureIsNeverItsOwnOutput)
+{
+  const fs::path capture = m_folder / "c.vcd";
+  fs::copy_file(data("uart_break.vcd"), capture);
+  const Outcome o = run("decode " + capture.string() + " --out " + capture.string() + " --bus u=uart,rx=rx,baud=9600");
+  EXPECT_EQ(o.status, 2);
+  EXPECT_EQ(contentOf(capture), contentOf(data("uart_break.vcd")));
+}
+
+TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
+{
+  std::ofstream(m_folder / "empty.vcd");
+  std::ofstream(m_folder / "bad.vcd") << "$timescale 1 ns $end $var wire 1 ! a $end $enddefinitions $end\n#5 0!\n#1 1!\n#7\n";
+  const std::string good = data("uart_break.vcd");
+  const std::string bus = " --bus u=uart,rx=rx,baud=9600";
+  for (const auto& [arguments, status, text] : std::vector<std::tuple<std::string, int, std::string>>{
+           {"", 2, "no command is given"},
+           {"frobnicate", 2, "see `bexto-cli help`"},
+           {"decode " + good, 2, "--bus is required"},
+           {"decode " + good + " --bus u=uart,rx=rx,baud=0", 2, "'0' is no value for baud"},
+           {"decode " + good + " --bus u=uart,rx=ry,baud=9600", 2, "there is no channel 'ry'; did you mean 'rx'?"},
+           {"decode " + good + bus + bus, 2, "two buses are called 'u'"},
+           {"decode " + good + bus + " --from later", 2, "--from: 'later' is not a time"},
+           {"decode " + good + bus + " --format xml", 2, "there is no format 'xml'"},
+           {"help nonsense", 2, "there is no command 'nonsense'"},
+           {"info " + (m_folder / "missing.vcd").string(), 3, "No such file"},
+           {"info " + (m_folder / "empty.vcd").string(), 3, "empty.vcd: the file is empty"},
+           {"info " + (m_folder / "bad.vcd").string(), 3, "bad.vcd, line 3: the time goes back"},
+           {"decode " + good + bus + " --out /nowhere/x", 4, "/nowhere/x: cannot be written"}}) {
+    const Outcome o = run(arguments);
+    EXPECT_EQ(o.status, status) << arguments << "\n" << o.err;
+    EXPECT_NE(o.err.find(text), std::string::npos) << arguments << "\n" << o.err;
+    EXPECT_EQ(std::count(o.err.begin(), o.err.end(), '\n'), 1) << o.err;
+    EXPECT_TRUE(o.out.empty()) << o.out;
+  }
+}
+
+TEST_F(Cli, AFullDiskIsAnOutputError)
+{
+  const Outcome o = run("decode " + data("uart_8n1_115200.vcd") + " --bus u=uart,rx=rx,baud=115200", "/dev/full");
+  EXPECT_EQ(o.status, 4);
+}
+
+TEST_F(Cli, HelpAndVersion)
+{
+  EXPECT_EQ(run("--version").out, std::string("bexto-cli ") + BEXTO_VERSION + "\n");
+  EXPECT_NE(run("help").out.find("decode"), std::string::npos);
+  EXPECT_NE(run("help decode").out.find("spike"), std::string::npos);
+  EXPECT_NE(run("decode --help").out.find("parity"), std::string::npos);
+}
+
+TEST_F(Cli, NotesGoToStandardErrorUnlessQuiet)
+{
+  EXPECT_NE(run("info " + data("mixed_four.vcd")).err.find("note: "), std::string::npos);
+  EXPECT_EQ(run("info --quiet " + data("mixed_four.vcd")).err, "");
+}
+
+TEST_F(Cli, TheRigsDemoDecodes)
+{
+  const fs::path demo = m_folder / "demo.vcd";
+  ASSERT_EQ(std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + demo.string() + " >/dev/null").c_str()), 0);
+  const Outcome o = run("decode " + demo.string() + " --bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=auto");
+  EXPECT_EQ(o.status, 0);
+  EXPECT_GT(linesOf(o.out).size(), 5000U);
+}

@@ -1,0 +1,149 @@
+#include <sys/stat.h>
+
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "core/decode/bus_spec.h"
+#include "core/io/atomic_file.h"
+#include "core/io/csv.h"
+#include "core/io/frame_writer.h"
+#include "core/io/ledger_csv.h"
+#include "rig/lock_cycle.h"
+#include "support/waves.h"
+
+using namespace bexto;
+using namespace bexto::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+std::string contentOf(const fs::path& path)
+{
+  std::ifstream file(path, std::ios::binary);
+  std::stringstream text;
+  text << file.rdbuf();
+  return text.str();
+}
+
+class Folder : public testing::Test {
+ protected:
+  void SetUp() override
+  {
+    m_path = fs::path(testing::TempDir()) / ("bexto-output-" + std::to_string(::getpid()));
+    fs::remove_all(m_path);
+    fs::create_directory(m_path);
+  }
+  void TearDown() override { fs::remove_all(m_path); }
+  std::size_t files() const
+  {
+    return static_cast<std::size_t>(std::distance(fs::directory_iterator(m_path), fs::directory_iterator()));
+  }
+  fs::path m_path;
+};
+
+}  // namespace
+
+using AtomicFileTest = Folder;
+using LedgerCsvTest = Folder;
+
+TEST_F(AtomicFileTest, AppearsWholeWithCommit)
+{
+  const fs::path target = m_path / "a.csv";
+  auto file = AtomicFile::create(target.string());
+  ASSERT_TRUE(file);
+  ASSERT_TRUE(file->write("one\n"));
+  EXPECT_FALSE(fs::exists(target));
+  ASSERT_TRUE(file->commit());
+  EXPECT_EQ(contentOf(target), "one\n");
+  EXPECT_EQ(files(), 1U);
+}
+
+TEST_F(AtomicFileTest, WithoutCommitTheOldFileStaysAndNothingElse)
+{
+  const fs::path target = m_path / "a.csv";
+  std::ofstream(target) << "old";
+  {
+    auto file = AtomicFile::create(target.string());
+    ASSERT_TRUE(file->write("new"));
+  }
+  EXPECT_EQ(contentOf(target), "old");
+  EXPECT_EQ(files(), 1U);
+}
+
+TEST_F(AtomicFileTest, KeepsTheOldFilesPermissionsAndFollowsLinks)
+{
+  const fs::path target = m_path / "a.csv";
+  std::ofstream(target) << "old";
+  fs::permissions(target, fs::perms::owner_read | fs::perms::owner_write);
+  fs::create_symlink(target, m_path / "link.csv");
+  auto file = AtomicFile::create((m_path / "link.csv").string());
+  ASSERT_TRUE(file && file->write("new") && file->commit());
+  EXPECT_EQ(contentOf(target), "new");
+  EXPECT_TRUE(fs::is_symlink(m_path / "link.csv"));
+  EXPECT_EQ(fs::status(target).permissions(), fs::perms::owner_read | fs::perms::owner_write);
+}
+
+TEST_F(AtomicFileTest, SaysWhyItCannotWrite)
+{
+  EXPECT_EQ(AtomicFile::create((m_path / "no" / "a.csv").string()).error().code, ErrorCode::Unwritable);
+  EXPECT_EQ(AtomicFile::create(m_path.string()).error().code, ErrorCode::Unwritable);
+  auto full = AtomicFile::create("/dev/full");
+  ASSERT_TRUE(full);
+  const bool written = full->write(std::string(100000, 'x')) && full->commit();
+  EXPECT_FALSE(written);
+}
+
+TEST(Csv, QuotesWhatNeedsIt)
+{
+  EXPECT_EQ(csvRecord({"a", "b,c", "d\"e", "f\r\ng", ""}), "a,\"b,c\",\"d\"\"e\",\"f\r\ng\",\r\n");
+}
+
+TEST(FrameRecord, OddBusNamesStayValidJson)
+{
+  Bus bus = *parseBusSpec("a=uart,rx=R,baud=9600");
+  bus.name = "quote\" and \xff";
+  Frame f;
+  f.kind = FrameKind::Break;
+  EXPECT_EQ(frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38), "{\"bus\":\"quote\\\" and \xef\xbf\xbd\",\"protocol\":\"u");
+}
+
+TEST_F(LedgerCsvTest, HoldsWhatIsShown)
+{
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const Bus bus = *parseBusSpec("sensors=i2c,scl=SCL,sda=SDA");
+  const StreamInput input{{cycle.capture.channels[0].track, cycle.capture.channels[1].track}, cycle.capture.end, true};
+  const MergedRows rows({Transactions(bus, decodeAll(bus, input))});
+  LedgerLines lines;
+  lines.setRowCount(rows.size());
+  lines.open(1, 3);
+  const fs::path target = m_path / "list.csv";
+  NoProgress none;
+  ASSERT_TRUE(writeLedgerCsv(rows, lines, {{bus, ""}}, target.string(), std::stop_token(), none));
+  std::istringstream text(contentOf(target));
+  std::vector<std::string> records;
+  for (std::string line; std::getline(text, line);)
+    records.push_back(line);
+  ASSERT_EQ(records.size(), rows.size() + 1 + 3);
+  EXPECT_EQ(records[0], "time,since previous,bus,transaction,faults\r");
+  EXPECT_EQ(records[1].substr(0, 17), "0.001208162000,,s");
+  EXPECT_NE(records[1].find("sensors,2A write 10 · read 01 7C 5F,"), std::string::npos) << records[1];
+  EXPECT_EQ(records[3], ",,sensors,\"  address 21 write, acked\",\r") << "opened lines carry their fields";
+}
+
+TEST_F(LedgerCsvTest, CancelledItLeavesNothing)
+{
+  const Bus bus = *parseBusSpec("a=uart,rx=R,baud=9600");
+  FrameIndexBuilder frames;
+  Frame f;
+  f.kind = FrameKind::Break;
+  f.time.end = Picoseconds{10};
+  frames.add(f);
+  const MergedRows rows({Transactions(bus, frames.snapshot())});
+  std::stop_source stop;
+  stop.request_stop();
+  NoProgress none;
+  const auto written = writeLedgerCsv(rows, LedgerLines(), {{bus, ""}}, (m_path / "x.csv").string(), stop.get_token(), none);
+  EXPECT_FALSE(written);
+  EXPECT_EQ(files(), 0U);
+}

@@ -1,0 +1,96 @@
+#include "core/decode/bus_spec.h"
+#include "core/decode/i2c.h"
+#include "core/decode/uart.h"
+#include "rig/lock_cycle.h"
+#include "support/waves.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace std::chrono_literals;
+
+namespace {
+
+FrameIndex sensorsOf(const rig::LockCycle& cycle)
+{
+  const Bus bus = *parseBusSpec("sensors=i2c,scl=SCL,sda=SDA");
+  return decodeAll(bus, {{cycle.capture.channels[0].track, cycle.capture.channels[1].track}, cycle.capture.end, true});
+}
+
+std::uint64_t frameAt(const FrameIndex& frames, Picoseconds begin)
+{
+  const std::uint64_t found = frames.firstFrom(begin);
+  EXPECT_LT(found, frames.size());
+  EXPECT_LE(frames.frame(found).time.begin - begin, Picoseconds(1us));
+  return found;
+}
+
+int levelOf(const I2cTransfer& t)
+{
+  return t.data[1] << 8 | t.data[2];
+}
+
+}  // namespace
+
+TEST(LockCycle, SameSeedSameCapture)
+{
+  const rig::LockCycle a = rig::simulateLockCycle(3);
+  const rig::LockCycle b = rig::simulateLockCycle(3);
+  const rig::LockCycle c = rig::simulateLockCycle(4);
+  for (std::size_t i = 0; i < 3; ++i)
+    EXPECT_EQ(timesOf(a.capture.channels[i].track), timesOf(b.capture.channels[i].track));
+  EXPECT_NE(timesOf(a.capture.channels[0].track), timesOf(c.capture.channels[0].track));
+}
+
+TEST(LockCycle, TheFirstTransitionsNeverChange)
+{
+  // The seed's meaning is fixed: tutorials and pictures name these times.
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  EXPECT_EQ(cycle.capture.channels[1].track.at(0), Picoseconds{1208162000});
+  EXPECT_EQ(cycle.capture.end, Picoseconds(8412ms));
+}
+
+TEST(LockCycle, TheAbandonedReadIsAStartInsideAByteAndTheNextLevelIsStale)
+{
+  for (const std::uint64_t seed : {1187U, 1U, 2U, 3U}) {
+    const rig::LockCycle cycle = rig::simulateLockCycle(seed);
+    const FrameIndex frames = sensorsOf(cycle);
+    const std::uint64_t abandoned = frameAt(frames, cycle.faults.stretchedRead) + 1;
+    EXPECT_TRUE(hasError(frames.frame(abandoned).errors, FrameError::UnexpectedStart));
+    EXPECT_EQ(i2cTransfer(frames.frame(abandoned)).address, 0x2aU);
+    const std::uint64_t stale = frameAt(frames, cycle.faults.staleRead) + 1;
+    EXPECT_EQ(i2cTransfer(frames.frame(stale)).data[0], 0x03) << "the head's status says: not fresh";
+    const std::uint64_t before = abandoned - 2 - (i2cTransfer(frames.frame(abandoned - 2)).address == 0x2aU ? 0U : 1U);
+    EXPECT_LT(levelOf(i2cTransfer(frames.frame(stale))), 32600);
+    EXPECT_GT(before, 0U);
+    std::uint64_t unexpected = 0;
+    for (const Frame& f : framesOf(frames))
+      unexpected += hasError(f.errors, FrameError::UnexpectedStart) ? 1U : 0U;
+    EXPECT_EQ(unexpected, 1U);
+  }
+}
+
+TEST(LockCycle, TheClockIsReadAcrossTheMinutesEnd)
+{
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const FrameIndex frames = sensorsOf(cycle);
+  const I2cTransfer seconds = i2cTransfer(frames.frame(frameAt(frames, cycle.faults.rolloverSeconds) + 1));
+  const I2cTransfer minutes = i2cTransfer(frames.frame(frameAt(frames, cycle.faults.rolloverMinutes) + 1));
+  EXPECT_EQ(seconds.address, 0x5dU);
+  EXPECT_EQ(seconds.data[0], 0x59);
+  EXPECT_EQ(minutes.data[0], 0x42);
+  EXPECT_EQ(minutes.data[1], 0x06);
+}
+
+TEST(LockCycle, TheConsoleTellsTheStory)
+{
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const Bus bus = *parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200");
+  const FrameIndex frames = decodeAll(bus, {{cycle.capture.channels[2].track}, cycle.capture.end, true});
+  EXPECT_EQ(frames.errorCount(), 0U);
+  std::string text;
+  for (const Frame& f : framesOf(frames))
+    text += static_cast<char>(f.key);
+  EXPECT_NE(text.find("gate controller ready"), std::string::npos);
+  EXPECT_NE(text.find("W sensor 2A timeout, retry"), std::string::npos);
+  EXPECT_NE(text.find("gate 2 stalled"), std::string::npos);
+}
