@@ -241,7 +241,7 @@ TEST_F(LockCycleLane, TiersAppearAsRoomAllows)
   EXPECT_EQ(close.sentences.size(), 1U);
   EXPECT_GT(close.fields.size(), 4U);
   EXPECT_GT(close.bits.size(), 15U);
-  const BusLane middle = lane(spanAround(first));
+  const BusLane middle = lane(spanAround(first, 0.8));
   EXPECT_GT(middle.fields.size(), 4U);
   EXPECT_TRUE(middle.bits.empty());
   const BusLane far = lane({Picoseconds{0}, m_cycle.capture.end});

@@ -11,7 +11,7 @@ std::string countText(std::uint64_t n)
 {
   std::string digits = std::to_string(n);
   for (auto at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3)
-    digits.insert(static_cast<std::size_t>(at), " ");
+    digits.insert(static_cast<std::size_t>(at), 1, ' ');
   return digits;
 }
 

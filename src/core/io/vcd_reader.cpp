@@ -145,8 +145,8 @@ class BodyParser {
         good = rare(p, end);
       }
       if (!good) {
-        m_at = p;
         // The last line may be half written: then the file is good up to there.
+        m_at = end;
         return m_cutOff;
       }
     }
@@ -162,7 +162,7 @@ class BodyParser {
   }
 
   /// Whether the text breaks off at `p`: nothing but the rest of one line follows, and no newline ends it.
-  bool breaksOff(const char*& p, const char* end)
+  bool breaksOff(const char* p, const char* end)
   {
     constexpr std::ptrdiff_t kLongestLine = 1 << 17;
     if (end - p > kLongestLine || std::find(p, end, '\n') != end)
@@ -170,7 +170,6 @@ class BodyParser {
     m_header.notes.push_back(fmt::format("the file breaks off in line {}; it is read up to there",
                                          std::count(m_text.data(), p, '\n') + 1));
     m_cutOff = true;
-    p = end;
     return true;
   }
 
@@ -206,8 +205,7 @@ class BodyParser {
 
   bool unknownId(const char* id, const char* stop, const char* end)
   {
-    const char* at = id;
-    if (stop == end && breaksOff(at, end))
+    if (stop == end && breaksOff(id, end))
       return false;
     const auto size = std::min<std::size_t>(static_cast<std::size_t>(stop - id), 20);
     return error(id, size == 0 ? "a value has no identifier"

@@ -158,7 +158,7 @@ void TimelineView::dropMarker()
   const auto& markers = m_focus.markers();
   const std::size_t which = !markers[0] ? 0 : !markers[1] ? 1 : m_nextMarker;
   m_nextMarker = 1 - which;
-  const bool inside = m_focus.cursor() && viewport()->underMouse();
+  const bool inside = m_focus.cursor().has_value();  // the pointer is over the lanes
   const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
   placeMarker(which, x, inside ? laneAt(m_last) : nullptr);
 }

@@ -1,0 +1,153 @@
+#include <fmt/core.h>
+
+#include "core/io/vcd_reader.h"
+#include "core/signal/edge_stream.h"
+#include "core/signal/edge_track_builder.h"
+#include "core/view/ledger.h"
+#include "table.h"
+#include "traffic.h"
+
+namespace bexto::bench {
+
+namespace {
+
+constexpr std::uint64_t kTransitions = 8000000;
+
+const StreamInput& i2cInput()
+{
+  static const StreamInput kInput = i2cTraffic(kTransitions);
+  return kInput;
+}
+
+const StreamInput& uartInput()
+{
+  static const StreamInput kInput = uartTraffic(kTransitions);
+  return kInput;
+}
+
+double storedBytes(const StreamInput& input)
+{
+  double bytes = 0.0;
+  for (const EdgeTrack& track : input.tracks)
+    bytes += static_cast<double>(track.bytes());
+  return bytes;
+}
+
+void readVcdText(benchmark::State& state)
+{
+  static const std::string kText = vcdText(i2cInput());
+  NoProgress none;
+  for (auto unused : state)
+    benchmark::DoNotOptimize(parseVcd(kText, "bench", std::stop_token(), none)->channels.size());
+  report(state, static_cast<double>(transitionsOf(i2cInput())), static_cast<double>(kText.size()));
+  state.SetLabel(">= 600 MB/s");
+}
+
+void storeTransitions(benchmark::State& state)
+{
+  std::vector<std::int64_t> ticks;
+  for (EdgeStream s(uartInput().tracks[0], Picoseconds{0}, kNever - Picoseconds{1}, true); s.next() != kNever.count(); s.advance())
+    ticks.push_back(s.next() / 1000);
+  double bytes = 0.0;
+  for (auto unused : state) {
+    EdgeTrackBuilder builder(3);
+    builder.set(0, true);
+    for (const std::int64_t t : ticks)
+      builder.toggle(t);
+    bytes = static_cast<double>(builder.snapshot().bytes());
+  }
+  const auto count = static_cast<double>(ticks.size());
+  report(state, count, count * 8.0);
+  state.SetLabel(fmt::format("{:.2f} bytes each, target <= 2.5", bytes / count));
+}
+
+void walkTransitions(benchmark::State& state)
+{
+  std::int64_t sum = 0;
+  for (auto unused : state) {
+    for (EdgeStream s(uartInput().tracks[0], Picoseconds{0}, kNever - Picoseconds{1}, true); s.next() != kNever.count();
+         s.advance())
+      sum += s.next();
+  }
+  benchmark::DoNotOptimize(sum);
+  report(state, static_cast<double>(uartInput().tracks[0].size()), storedBytes(uartInput()));
+  state.SetLabel("");
+}
+
+void decode(benchmark::State& state, const Bus& bus, const StreamInput& input, const char* target)
+{
+  std::uint64_t frames = 0;
+  for (auto unused : state)
+    frames += decodeStream(bus, input, std::stop_token())->frames.size();
+  benchmark::DoNotOptimize(frames);
+  report(state, static_cast<double>(transitionsOf(input)), storedBytes(input));
+  state.SetLabel(target);
+}
+
+void lookUpLevel(benchmark::State& state)
+{
+  const EdgeTrack& track = uartInput().tracks[0];
+  std::uint64_t seed = 1;
+  int sum = 0;
+  for (auto unused : state) {
+    seed = seed * 6364136223846793005U + 1442695040888963407U;
+    sum += track.levelAt(Picoseconds{static_cast<std::int64_t>(seed % static_cast<std::uint64_t>(uartInput().until.count()))}) ? 1 : 0;
+  }
+  benchmark::DoNotOptimize(sum);
+  report(state, 1.0, 0.0);
+  state.SetLabel("O(log n), anywhere in 8 M transitions");
+}
+
+/// Ten million frames that stand alone, from a counter: what the list costs, not what decoding does.
+const MergedRows& tenMillionRows()
+{
+  static const MergedRows kRows = [] {
+    std::vector<Transactions> sources;
+    for (std::int64_t s = 0; s < 3; ++s) {
+      FrameIndexBuilder frames;
+      Frame f;
+      f.kind = FrameKind::Break;
+      for (std::int64_t i = 0; i < 3400000; ++i) {
+        f.time = {Picoseconds{(i * 3 + s) * 1000000}, Picoseconds{(i * 3 + s) * 1000000 + 900000}};
+        frames.add(f);
+      }
+      sources.emplace_back(uartBus(), frames.snapshot());
+    }
+    return MergedRows(std::move(sources));
+  }();
+  return kRows;
+}
+
+void jumpInList(benchmark::State& state)
+{
+  const MergedRows& rows = tenMillionRows();
+  std::uint64_t seed = 1;
+  for (auto unused : state) {
+    seed = seed * 6364136223846793005U + 1442695040888963407U;
+    benchmark::DoNotOptimize(rows.rows(seed % rows.size(), 40));
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("40 rows anywhere in 10 M, part of a paint <= 8 ms");
+}
+
+void registerAll()
+{
+  constexpr auto kUnit = benchmark::kMillisecond;
+  benchmark::RegisterBenchmark("VCD text to transitions", readVcdText)->Unit(kUnit);
+  benchmark::RegisterBenchmark("store a transition", storeTransitions)->Unit(kUnit);
+  benchmark::RegisterBenchmark("walk over transitions", walkTransitions)->Unit(kUnit);
+  benchmark::RegisterBenchmark("level at any moment", lookUpLevel);
+  benchmark::RegisterBenchmark("I2C decode, a transition", [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 3 ns"); });
+  benchmark::RegisterBenchmark("UART decode, a transition", [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 4 ns"); });
+  benchmark::RegisterBenchmark("Ledger: jump", jumpInList);
+}
+
+}  // namespace
+
+}  // namespace bexto::bench
+
+int main(int argc, char** argv)
+{
+  bexto::bench::registerAll();
+  return bexto::bench::runTable(argc, argv, "core, one thread");
+}

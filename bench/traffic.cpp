@@ -1,0 +1,107 @@
+#include "traffic.h"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <random>
+
+#include "core/decode/bus_spec.h"
+#include "core/signal/edge_stream.h"
+#include "core/signal/edge_track_builder.h"
+
+namespace bexto::bench {
+
+StreamInput i2cTraffic(std::uint64_t transitions)
+{
+  std::mt19937_64 random(1);
+  EdgeTrackBuilder scl(3);
+  EdgeTrackBuilder sda(3);
+  scl.set(0, true);
+  sda.set(0, true);
+  std::int64_t now = 1000;
+  while (scl.size() + sda.size() < transitions) {
+    sda.set(now += 1200, false);
+    scl.set(now += 1200, false);
+    const std::uint64_t bytes = 3 + random() % 16;
+    for (std::uint64_t bit = 0; bit < bytes * 9; ++bit) {
+      sda.set(now += 300, bit % 9 == 8 ? false : random() % 2 == 0);
+      scl.set(now += 1000 + static_cast<std::int64_t>(random() % 40), true);
+      scl.set(now += 1180, false);
+    }
+    sda.set(now += 300, false);
+    scl.set(now += 1000, true);
+    sda.set(now += 1200, true);
+    now += 50000;
+  }
+  return {{scl.snapshot(), sda.snapshot()}, Picoseconds{(now + 1000) * 1000}, true};
+}
+
+StreamInput uartTraffic(std::uint64_t transitions)
+{
+  std::mt19937_64 random(2);
+  EdgeTrackBuilder line(3);
+  line.set(0, true);
+  constexpr double kBit = 1e9 / 115200.0;
+  double now = 1000.0;
+  while (line.size() < transitions) {
+    for (std::uint64_t n = 1 + random() % 64; n > 0; --n) {
+      const std::uint64_t word = (random() % 256 | 0x100U) << 1U;
+      for (int i = 0; i < 10; ++i)
+        line.set(static_cast<std::int64_t>(now + i * kBit), (word >> i & 1U) != 0);
+      now += 10 * kBit;
+    }
+    now += 500000.0;
+  }
+  return {{line.snapshot()}, Picoseconds{static_cast<std::int64_t>(now) * 1000}, true};
+}
+
+EdgeTrack burstyWire(std::uint64_t transitions, std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  EdgeTrackBuilder line(3);
+  line.set(0, false);
+  std::int64_t now = 0;
+  for (std::uint64_t i = 0; i < transitions; ++i)
+    line.toggle(now += i % 200 == 0 ? 100000 : 400 + static_cast<std::int64_t>(random() % 1600));
+  return line.snapshot();
+}
+
+std::string vcdText(const StreamInput& input)
+{
+  std::string text = "$timescale 1 ns $end $var wire 1 ! scl $end $var wire 1 \" sda $end $enddefinitions $end\n#0\n1!\n1\"\n";
+  EdgeStream scl(input.tracks[0], Picoseconds{0}, input.until, true);
+  EdgeStream sda(input.tracks[1], Picoseconds{0}, input.until, true);
+  while (std::min(scl.next(), sda.next()) != kNever.count()) {
+    const std::int64_t now = std::min(scl.next(), sda.next());
+    fmt::format_to(std::back_inserter(text), "#{}\n", now / 1000);
+    for (const auto& [stream, id] : {std::pair{&scl, '!'}, std::pair{&sda, '"'}}) {
+      if (stream->next() != now)
+        continue;
+      text += stream->level() ? '0' : '1';
+      text += id;
+      text += '\n';
+      stream->advance();
+    }
+  }
+  return text;
+}
+
+Bus i2cBus()
+{
+  return *parseBusSpec("i=i2c,scl=scl,sda=sda");
+}
+
+Bus uartBus()
+{
+  return *parseBusSpec("u=uart,rx=rx,baud=115200");
+}
+
+std::uint64_t transitionsOf(const StreamInput& input)
+{
+  std::uint64_t n = 0;
+  for (const EdgeTrack& track : input.tracks)
+    n += track.size();
+  return n;
+}
+
+}  // namespace bexto::bench

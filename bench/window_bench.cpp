@@ -1,0 +1,189 @@
+#include <fmt/core.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QImage>
+#include <QPainter>
+#include <QScrollBar>
+#include <QTemporaryDir>
+#include <fstream>
+
+#include "core/io/vcd_writer.h"
+#include "table.h"
+#include "traffic.h"
+#include "ui/ledger/ledger_view.h"
+#include "ui/theme/theme.h"
+#include "ui/timeline/timeline_painter.h"
+#include "ui/window/main_window.h"
+
+namespace bexto::bench {
+
+namespace {
+
+using namespace std::chrono_literals;
+
+constexpr std::size_t kLanes = 16;
+constexpr std::uint64_t kTransitionsALane = 10000000;
+
+std::shared_ptr<const Capture> wideCapture()
+{
+  static const auto kCapture = [] {
+    auto capture = std::make_shared<Capture>();
+    for (std::size_t i = 0; i < kLanes; ++i) {
+      const std::string name = fmt::format("wire{}", i);
+      capture->channels.push_back({name, name, burstyWire(kTransitionsALane, i + 1)});
+      capture->end = std::max(capture->end, capture->channels.back().track.at(kTransitionsALane - 1) + Picoseconds{1000});
+    }
+    return std::shared_ptr<const Capture>(std::move(capture));
+  }();
+  return kCapture;
+}
+
+/// Paints the lanes as the Timeline does, panning a little between frames. The argument is how many times closer than
+/// the whole capture.
+void paintLanes(benchmark::State& state)
+{
+  ui::Document document;
+  ui::Focus focus(document);
+  document.setCapture(wideCapture(), QStringLiteral("wide"));
+  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
+  QImage image(1280, 800, QImage::Format_RGB32);
+  const double zoom = static_cast<double>(state.range(0));
+  TimeAxis axis = TimeAxis(document.whole(), 1280 - ui::kLaneHeader).zoomed(zoom, 400.0, document.whole());
+  double pan = 37.0;
+  for (auto unused : state) {
+    axis = axis.panned(pan, document.whole());
+    pan = -pan;
+    QPainter painter(&image);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.fillRect(image.rect(), ui::theme().colours().ground);
+    ui::TimelinePainter lanesPainter(painter, document, focus, axis);
+    lanesPainter.lanes(lanes, QRect(0, ui::kRulerHeight, 1280, 800 - ui::kRulerHeight), 0);
+    lanesPainter.ruler(QRect(0, 0, 1280, ui::kRulerHeight));
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 8 ms a frame (aim: 4)");
+}
+
+/// A bus lane full of labels beside its wires.
+void paintBusLane(benchmark::State& state)
+{
+  ui::Document document;
+  ui::Focus focus(document);
+  const StreamInput input = i2cTraffic(2000000);
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
+  capture->end = input.until;
+  document.setCapture(std::move(capture), QStringLiteral("bus"));
+  document.addBus(i2cBus());
+  while (document.isDecoding())
+    QApplication::processEvents(QEventLoop::AllEvents, 5);
+  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
+  QImage image(1280, 800, QImage::Format_RGB32);
+  const Picoseconds begin = input.until / 2;
+  const TimeAxis axis({begin, begin + Picoseconds{state.range(0) * 1000000}}, 1280 - ui::kLaneHeader);
+  for (auto unused : state) {
+    QPainter painter(&image);
+    painter.setRenderHint(QPainter::Antialiasing);
+    ui::TimelinePainter(painter, document, focus, axis).lanes(lanes, QRect(0, 0, 1280, 800), 0);
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 8 ms a frame");
+}
+
+void paintLedger(benchmark::State& state)
+{
+  ui::MainWindow window;
+  window.resize(1280, 800);
+  window.show();
+  const StreamInput input = i2cTraffic(40000000);
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
+  capture->end = input.until;
+  window.document().setCapture(std::move(capture), QStringLiteral("list"));
+  window.document().addBus(i2cBus());
+  while (window.document().isDecoding())
+    QApplication::processEvents(QEventLoop::AllEvents, 5);
+  QScrollBar* bar = window.ledger().verticalScrollBar();
+  QImage image(window.ledger().size(), QImage::Format_RGB32);
+  int at = 0;
+  for (auto unused : state) {
+    at = (at + 7919) % std::max(1, bar->maximum());
+    bar->setValue(at);
+    window.ledger().viewport()->render(&image);
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel(fmt::format("<= 8 ms, {} lines", bar->maximum()));
+}
+
+/// The longest time that the window did not answer while a file of that many megabytes was loaded.
+void stallWhileLoading(benchmark::State& state)
+{
+  const QTemporaryDir folder;
+  const QString path = folder.filePath(QStringLiteral("large.vcd"));
+  {
+    const std::string text = vcdText(i2cTraffic(4000000));
+    std::ofstream out(path.toStdString());
+    // One text after the other would turn the time back: the body is written again with later times.
+    const StreamInput input = i2cTraffic(static_cast<std::uint64_t>(4e6 * static_cast<double>(state.range(0)) * 1e6 / static_cast<double>(text.size())));
+    out << vcdText(input);
+  }
+  double longest = 0.0;
+  double whole = 0.0;
+  for (auto unused : state) {
+    ui::MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    window.document().addBus(i2cBus());
+    QApplication::processEvents();
+    QElapsedTimer clock;
+    clock.start();
+    window.openCapture(path);
+    qint64 before = clock.nsecsElapsed();
+    while (window.document().isOpening() || window.document().isDecoding()) {
+      QApplication::processEvents(QEventLoop::AllEvents, 1);
+      const qint64 now = clock.nsecsElapsed();
+      longest = std::max(longest, static_cast<double>(now - before) * 1e-6);
+      before = now;
+    }
+    whole = static_cast<double>(clock.elapsed()) / 1000.0;
+  }
+  report(state, 1.0, static_cast<double>(QFileInfo(path).size()));
+  state.SetLabel(fmt::format("longest stall {:.0f} ms, target <= 50 ms; loaded and decoded in {:.1f} s", longest, whole));
+}
+
+void startWindow(benchmark::State& state)
+{
+  for (auto unused : state) {
+    ui::MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    benchmark::DoNotOptimize(window.grab().width());
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 400 ms with the process's own start");
+}
+
+void registerAll()
+{
+  constexpr auto kUnit = benchmark::kMillisecond;
+  benchmark::RegisterBenchmark("window built and painted", startWindow)->Unit(kUnit);
+  for (const std::int64_t zoom : {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000})
+    benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);
+  for (const std::int64_t microseconds : {100, 1000, 10000, 1000000})
+    benchmark::RegisterBenchmark("bus lane and its wires, us in view", paintBusLane)->Arg(microseconds)->Unit(kUnit);
+  benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
+  benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)->Arg(500)->Iterations(1)->Unit(kUnit);
+}
+
+}  // namespace
+
+}  // namespace bexto::bench
+
+int main(int argc, char** argv)
+{
+  QApplication app(argc, argv);
+  bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
+  bexto::bench::registerAll();
+  return bexto::bench::runTable(argc, argv, "window, software renderer at 1280x800");
+}

@@ -1,0 +1,134 @@
+#pragma once
+
+#include <QApplication>
+#include <QComboBox>
+#include <QElapsedTimer>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTemporaryDir>
+#include <QtTest/QTest>
+#include <fstream>
+
+#include "core/decode/bus_spec.h"
+#include "core/io/vcd_writer.h"
+#include "rig/lock_cycle.h"
+#include "ui/anatomy/anatomy_panel.h"
+#include "ui/anatomy/bit_strip.h"
+#include "ui/buses/bus_card.h"
+#include "ui/buses/bus_editor.h"
+#include "ui/buses/bus_panel.h"
+#include "ui/ledger/ledger_view.h"
+#include "ui/overview/overview_strip.h"
+#include "ui/theme/theme.h"
+#include "ui/timeline/timeline_view.h"
+#include "ui/window/main_window.h"
+#include "ui/window/notice_bar.h"
+
+namespace bexto::test {
+
+/// A real window, driven by real clicks and keys, on the lock cycle.
+class WindowTest : public testing::Test {
+ protected:
+  void SetUp() override
+  {
+    m_window = std::make_unique<ui::MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
+  }
+  void TearDown() override { m_window.reset(); }
+
+  ui::MainWindow& window() { return *m_window; }
+  ui::Document& document() { return m_window->document(); }
+  ui::Focus& focus() { return m_window->focus(); }
+
+  static const rig::LockCycle& cycle()
+  {
+    static const rig::LockCycle kCycle = rig::simulateLockCycle(1187);
+    return kCycle;
+  }
+  /// The lock cycle as a file, written once.
+  static QString demoPath()
+  {
+    static const QTemporaryDir kFolder;
+    const QString path = kFolder.filePath(QStringLiteral("lock-cycle.vcd"));
+    static const bool kWritten = writeVcd(cycle().capture, path.toStdString()).has_value();
+    EXPECT_TRUE(kWritten);
+    return path;
+  }
+  QString file(const QString& name) const { return m_folder.filePath(name); }
+  QString fileWith(const QString& name, const std::string& content) const
+  {
+    std::ofstream(file(name).toStdString(), std::ios::binary) << content;
+    return file(name);
+  }
+
+  template <typename Condition>
+  static bool waitFor(Condition condition, int milliseconds = 10000)
+  {
+    return QTest::qWaitFor(condition, milliseconds);
+  }
+  bool waitIdle()
+  {
+    QApplication::processEvents();
+    return waitFor([this] { return !document().isOpening() && !document().isDecoding(); });
+  }
+  void open(const QString& path)
+  {
+    window().openCapture(path);
+    ASSERT_TRUE(waitIdle());
+  }
+  void addBus(const char* spec)
+  {
+    Bus bus = *parseBusSpec(spec);
+    if (bus.protocol() == Protocol::Uart)
+      bus.format = ValueFormat::Text;
+    document().addBus(bus);
+    ASSERT_TRUE(waitIdle());
+  }
+  void openDemo()
+  {
+    open(demoPath());
+    addBus("sensors=i2c,scl=SCL,sda=SDA");
+    addBus("console=uart,tx=CONSOLE_TX,baud=115200");
+  }
+
+  const Transactions& transactionsOf(int bus, int stream = 0)
+  {
+    return document().bus(bus).streams.at(static_cast<std::size_t>(stream)).transactions;
+  }
+  void clickLedger(std::uint64_t line)
+  {
+    QTest::mouseClick(window().ledger().viewport(), Qt::LeftButton, {}, window().ledger().lineRect(line).center());
+  }
+  /// The middle of a moment in the lane of a bus or of one of its wires.
+  QPoint timelinePoint(std::size_t lane, Picoseconds t)
+  {
+    const ui::TimelineLane& l = window().timeline().lanes().at(lane);
+    return {static_cast<int>(window().timeline().xOf(t)), ui::kRulerHeight + l.top + l.height / 4};
+  }
+  void clickTimeline(std::size_t lane, Picoseconds t)
+  {
+    QTest::mouseClick(window().timeline().viewport(), Qt::LeftButton, {}, timelinePoint(lane, t));
+  }
+  ui::BusEditor* editor(int bus) { return window().buses().cards().at(static_cast<std::size_t>(bus))->editor(); }
+  QComboBox* setting(int bus, const char* key) { return editor(bus)->findChild<QComboBox*>(QString::fromLatin1(key)); }
+  void openSettings(int bus)
+  {
+    QTest::mouseClick(window().buses().cards().at(static_cast<std::size_t>(bus)), Qt::LeftButton, {}, QPoint(40, 20));
+    ASSERT_NE(editor(bus), nullptr);
+  }
+  void typeInto(QComboBox* combo, const QString& text)
+  {
+    combo->setFocus();
+    combo->lineEdit()->selectAll();
+    QTest::keyClicks(combo->lineEdit(), text);
+  }
+  std::uint64_t lineOfSelection() { return window().ledger().rows().lineOf(focus().selection()); }
+
+ private:
+  QTemporaryDir m_folder;
+  std::unique_ptr<ui::MainWindow> m_window;
+};
+
+}  // namespace bexto::test

@@ -1,0 +1,41 @@
+#include <QFile>
+
+#include "support/window_fixture.h"
+
+using namespace bexto;
+using namespace bexto::test;
+
+using Exporting = WindowTest;
+
+TEST_F(Exporting, WritesTheLedgerAsShown)
+{
+  openDemo();
+  window().ledger().openLine(0, true);
+  const QString path = file(QStringLiteral("list.csv"));
+  window().exportLedger(path);
+  ASSERT_TRUE(waitFor([&] { return window().notice().text().startsWith(QStringLiteral("Exported")); }));
+  QFile csv(path);
+  ASSERT_TRUE(csv.open(QIODevice::ReadOnly));
+  const QList<QByteArray> records = csv.readAll().split('\n');
+  const auto lines = static_cast<qsizetype>(window().ledger().rows().lines().size());
+  EXPECT_EQ(records.size(), lines + 2) << "a header, a record a line, and what follows the last line end";
+  EXPECT_EQ(records[1], QByteArray("0.001208162000,,sensors,2A write 10 \xc2\xb7 read 01 7C 5F,\r"));
+  EXPECT_TRUE(records[2].startsWith(",,sensors,\"  address 2A write")) << records[2].constData();
+}
+
+TEST_F(Exporting, AFailureSaysWhyAndTheOldFileStays)
+{
+  openDemo();
+  window().exportLedger(QStringLiteral("/nowhere/list.csv"));
+  ASSERT_TRUE(waitFor([&] { return window().notice().text().contains(QStringLiteral("cannot be written")); }));
+}
+
+TEST_F(Exporting, NeverReplacesTheCapture)
+{
+  openDemo();
+  const qint64 size = QFile(demoPath()).size();
+  window().exportLedger(demoPath());
+  EXPECT_TRUE(window().notice().text().contains(QStringLiteral("this is the capture itself")));
+  QTest::qWait(50);
+  EXPECT_EQ(QFile(demoPath()).size(), size);
+}

@@ -1,0 +1,126 @@
+#include <QDropEvent>
+#include <QMimeData>
+#include <QUrl>
+
+#include "support/window_fixture.h"
+
+using namespace bexto;
+using namespace bexto::test;
+
+using Opening = WindowTest;
+
+TEST_F(Opening, AnEmptyWindowSaysWhatToDoNext)
+{
+  auto* button = window().findChild<QPushButton*>(QStringLiteral("startOpen"));
+  ASSERT_NE(button, nullptr);
+  EXPECT_TRUE(button->isVisible());
+  EXPECT_FALSE(window().findChild<QPushButton*>(QStringLiteral("export"))->isEnabled());
+}
+
+TEST_F(Opening, ACaptureShowsItsFirstActiveStretch)
+{
+  openDemo();
+  open(demoPath());
+  EXPECT_EQ(window().windowTitle(), QStringLiteral("lock-cycle.vcd – Bexto"));
+  const TimeRange span = focus().axis().span();
+  EXPECT_LE(span.begin, transactionsOf(0).beginOf(0));
+  EXPECT_GE(span.end, transactionsOf(0).timeOf(0).end);
+  EXPECT_LT(span.length(), std::chrono::milliseconds(5));
+}
+
+TEST_F(Opening, BusesStayWhenTheNextCaptureHasTheirWires)
+{
+  openDemo();
+  open(demoPath());
+  EXPECT_EQ(document().busCount(), 2);
+  EXPECT_GT(transactionsOf(0).size(), 2000U);
+}
+
+TEST_F(Opening, AMissingChannelIsSaidInItsCardAndTheBusStays)
+{
+  openDemo();
+  open(fileWith(QStringLiteral("other.vcd"), "$timescale 1ns $end $var wire 1 ! SCL $end $enddefinitions $end #0 1! #5 0! #9\n"));
+  ASSERT_TRUE(document().bus(0).error);
+  EXPECT_EQ(document().bus(0).error->message, "there is no channel 'SDA'");
+  EXPECT_TRUE(window().buses().cards()[0]->lines().contains(QStringLiteral("there is no channel 'SDA'")));
+  open(demoPath());
+  EXPECT_FALSE(document().bus(0).error);
+  EXPECT_GT(transactionsOf(0).size(), 2000U);
+}
+
+TEST_F(Opening, ABadFileSaysWhyInPlaceAndNothingIsLost)
+{
+  openDemo();
+  focus().select({0, 0, 5, Picoseconds{0}});
+  for (const auto& [content, message] : std::vector<std::pair<std::string, std::string>>{
+           {"", "the file is empty"},
+           {std::string("\x7f""ELF\0\0", 6), "does not begin like a value change dump"},
+           {"$timescale 1 ns $end\n$var wire 1 ! a", "line 2: the file ends inside its header"}}) {
+    open(fileWith(QStringLiteral("bad.vcd"), content));
+    EXPECT_TRUE(window().notice().isVisible());
+    EXPECT_TRUE(window().notice().text().contains(QString::fromStdString(message))) << window().notice().text().toStdString();
+    EXPECT_EQ(document().path(), demoPath());
+    EXPECT_EQ(focus().selection().frame, 5U);
+    EXPECT_GT(transactionsOf(0).size(), 2000U);
+  }
+}
+
+TEST_F(Opening, OpeningCanBeCancelledAndTheWindowAnswersMeanwhile)
+{
+  openDemo();
+  const QString path = file(QStringLiteral("large.vcd"));
+  {
+    std::ofstream out(path.toStdString());
+    out << "$timescale 1 ns $end $var wire 1 ! a $end $enddefinitions $end\n";
+    std::string text;
+    for (int i = 0; i < 6000000; ++i)
+      text += "#" + std::to_string(i * 10) + (i % 2 == 0 ? "\n0!\n" : "\n1!\n");
+    out << text;
+  }
+  window().openCapture(path);
+  QApplication::processEvents();
+  ASSERT_TRUE(document().isOpening());
+  EXPECT_TRUE(window().notice().isVisible());
+  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("noticeButton")), Qt::LeftButton);
+  EXPECT_FALSE(document().isOpening());
+  EXPECT_EQ(window().notice().text(), QStringLiteral("Opening was cancelled."));
+  QTest::qWait(100);
+  EXPECT_EQ(document().path(), demoPath()) << "a cancelled capture never arrives";
+}
+
+TEST_F(Opening, ALaterOpenWinsOverAnEarlierOne)
+{
+  window().openCapture(demoPath());
+  window().openCapture(QStringLiteral(BEXTO_TEST_DATA "/i2c_10bit.vcd"));
+  ASSERT_TRUE(waitIdle());
+  EXPECT_TRUE(document().path().endsWith(QStringLiteral("i2c_10bit.vcd")));
+}
+
+TEST_F(Opening, AFileCanBeDropped)
+{
+  QMimeData data;
+  data.setUrls({QUrl::fromLocalFile(demoPath())});
+  QDragEnterEvent enter(QPoint(400, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(&window(), &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QDropEvent drop(QPointF(400, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(&window(), &drop);
+  ASSERT_TRUE(waitIdle());
+  EXPECT_EQ(document().path(), demoPath());
+}
+
+TEST_F(Opening, TheWindowMayCloseWhileItWorks)
+{
+  window().openCapture(demoPath());
+  document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  QApplication::processEvents();
+  // TearDown destroys the window with the job running.
+  SUCCEED();
+}
+
+TEST_F(Opening, ANoteOfTheReaderIsShown)
+{
+  open(fileWith(QStringLiteral("cut.vcd"), "$timescale 1ns $end $var wire 1 ! a $end $enddefinitions $end\n#0\n1!\n#5\n0"));
+  EXPECT_EQ(window().notice().text(), QStringLiteral("the file breaks off in line 5; it is read up to there"));
+  EXPECT_NE(document().capture(), nullptr);
+}
