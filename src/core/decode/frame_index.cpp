@@ -72,10 +72,23 @@ std::size_t FrameIndex::bytes() const
   return n;
 }
 
+void FrameChunk::reserve(std::size_t frames)
+{
+  begin.reserve(frames);
+  end.reserve(frames);
+  key.reserve(frames);
+  errors.reserve(frames);
+  kind.reserve(frames);
+  flags.reserve(frames);
+  payloadEnd.reserve(frames);
+}
+
 void FrameIndexBuilder::add(const Frame& frame)
 {
   if (m_open.size() == kChunkFrames || m_open.payload.size() + frame.payload.size() > kChunkPayload)
     seal();
+  if (m_open.begin.empty())
+    m_open.reserve(kChunkFrames);
   assert(m_open.begin.empty() || m_open.begin.back() <= frame.time.begin.count());
   m_open.begin.push_back(frame.time.begin.count());
   m_open.end.push_back(frame.time.end.count());

@@ -51,6 +51,8 @@ struct FrameChunk {
   std::vector<std::uint8_t> payload;
 
   std::size_t size() const { return begin.size(); }
+  /// Room for that many: growing column by column costs several times the filling.
+  void reserve(std::size_t frames);
 };
 
 /// All frames of one stream in the order of their begin, numbered from 0: 28 bytes a frame and its payload.

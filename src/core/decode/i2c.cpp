@@ -77,24 +77,23 @@ class I2cMachine {
   template <typename Emit>
   bool run(std::size_t slice, const Emit& emit)
   {
-    const std::int64_t horizon = std::min(m_scl.horizon(), m_sda.horizon()).count();
+    Walk clock(m_scl);
+    Walk data(m_sda);
     for (std::size_t i = 0; i < slice; ++i) {
-      const std::int64_t clockTime = m_scl.next();
-      const std::int64_t dataTime = m_sda.next();
-      const std::int64_t now = std::min(clockTime, dataTime);
-      if (now > horizon)
+      const std::int64_t now = std::min(clock.next(), data.next());
+      // The horizon moves when a stream reads on, so it is asked at the end of what is in hand only.
+      if (now == kNever.count() || now > std::min(m_scl.horizon(), m_sda.horizon()).count())
         return m_final && finishAtEnd(emit);
-      if (clockTime == now) {
+      if (clock.next() == now) {
         // Either edge of the clock: data that moves with it is data, never a condition.
-        if (dataTime == now)
-          m_sda.advance();
-        const bool rises = !m_scl.level();
-        m_scl.advance();
+        if (data.next() == now)
+          data.advance();
+        clock.advance();
         if (!m_open)
           continue;
-        if (rises) {
+        if (clock.level()) {
           m_sample = now;
-          m_sampled = m_sda.level();
+          m_sampled = data.level();
           m_hasSample = true;
           m_recorder.rise(now);
         } else {
@@ -102,11 +101,10 @@ class I2cMachine {
         }
         continue;
       }
-      const bool falls = m_sda.level();
-      m_sda.advance();
-      if (!m_scl.level())
+      data.advance();
+      if (!clock.level())
         continue;
-      if (falls ? !start(now, emit) : !stop(now, emit))
+      if (data.level() ? !stop(now, emit) : !start(now, emit))
         return true;
     }
     return true;
@@ -116,6 +114,32 @@ class I2cMachine {
   const RateMeter& rate() const { return m_rate; }
 
  private:
+  /// Steps through a stream with a pointer and a level of its own: kept in the stream, each step would wait for the one
+  /// before to be stored. Tells the stream when it goes.
+  class Walk {
+   public:
+    explicit Walk(EdgeStream& stream) : m_stream(stream), m_at(stream.inHand()), m_level(stream.level()) {}
+    Walk(const Walk&) = delete;
+    Walk& operator=(const Walk&) = delete;
+    ~Walk() { m_stream.usedUpTo(m_at); }
+
+    std::int64_t next() const { return *m_at; }
+    bool level() const { return m_level; }
+    void advance()
+    {
+      m_level = !m_level;
+      if (*++m_at == kNever.count()) [[unlikely]] {
+        m_stream.usedUpTo(m_at);
+        m_at = m_stream.inHand();
+      }
+    }
+
+   private:
+    EdgeStream& m_stream;
+    const std::int64_t* m_at;
+    bool m_level;
+  };
+
   void clockFell(std::int64_t now)
   {
     if (m_hasSample) {

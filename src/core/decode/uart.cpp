@@ -170,16 +170,36 @@ class UartMachine {
     return false;
   }
 
-  void flipAt(std::int64_t start, Recorder& recorder)
+  void flip(std::int64_t time, std::int64_t start)
   {
-    const std::int64_t time = m_edges.next();
     const double position = static_cast<double>(time - start) * m_timing.bitsPerPicosecond();
     m_flips[0] ^= ~0U << static_cast<unsigned>(position + 0.625);
     m_flips[1] ^= ~0U << static_cast<unsigned>(position + 0.5);
     m_flips[2] ^= ~0U << static_cast<unsigned>(position + 0.375);
-    m_lastEdge = time;
-    recorder.edge(time);
+  }
+
+  void flipAt(std::int64_t start, Recorder& recorder)
+  {
+    m_lastEdge = m_edges.next();
+    flip(m_lastEdge, start);
+    recorder.edge(m_lastEdge);
     step();
+  }
+
+  /// All edges before `end`. Over a pointer of its own: through the stream, every step would wait for the one before.
+  void readUntil(std::int64_t end, std::int64_t start, Recorder& recorder)
+  {
+    while (m_edges.next() < end) {
+      const std::int64_t* const from = m_edges.inHand();
+      const std::int64_t* at = from;
+      for (; *at < end; ++at) {
+        flip(*at, start);
+        recorder.edge(*at);
+      }
+      m_lastEdge = at[-1];
+      m_read += static_cast<std::size_t>(at - from);
+      m_edges.usedUpTo(at);
+    }
   }
 
   std::uint32_t majority() const
@@ -194,8 +214,7 @@ class UartMachine {
     const std::int64_t resume = start + m_timing.resume().count();
     const std::int64_t end = start + m_timing.end().count();
     m_lastEdge = start;
-    while (m_edges.next() < resume)
-      flipAt(start, recorder);
+    readUntil(resume, start, recorder);
     // The last look at a single stop bit is behind its middle. An edge in between counts for it, but stays: it may be
     // the next start edge.
     if (m_edges.next() < start + m_timing.stopVote().count())
@@ -206,11 +225,7 @@ class UartMachine {
       m_breakStart = start;
       return endBreak(frame);
     }
-    const double bits = static_cast<double>(m_lastEdge - start) * m_timing.bitsPerPicosecond();
-    if (bits > 2.5) {
-      const auto whole = static_cast<std::int64_t>(bits + 0.5);
-      m_rate.add(Picoseconds{(m_lastEdge - start + whole / 2) / whole});
-    }
+    measureRate(start);
     const Reading reading = interpret(m_settings, raw);
     frame = Frame{{Picoseconds{start}, Picoseconds{end}}, FrameKind::Character, kUartHasValue, 0, reading.value, {}};
     if (reading.parityWrong)
@@ -219,6 +234,20 @@ class UartMachine {
       frame.errors |= errorBit(FrameError::Framing);
     recorder.character(start, raw);
     return true;
+  }
+
+  /// From the character's last edge. One in sixteen is enough once there are some: the division costs more than the
+  /// character.
+  void measureRate(std::int64_t start)
+  {
+    constexpr std::uint64_t kAll = 256;
+    if (++m_characters > kAll && m_characters % 16 != 0)
+      return;
+    const double bits = static_cast<double>(m_lastEdge - start) * m_timing.bitsPerPicosecond();
+    if (bits <= 2.5)
+      return;
+    const auto whole = static_cast<std::int64_t>(bits + 0.5);
+    m_rate.add(Picoseconds{(m_lastEdge - start + whole / 2) / whole});
   }
 
   bool endBreak(Frame& frame)
@@ -264,6 +293,7 @@ class UartMachine {
   bool m_inBreak = false;
   std::int64_t m_breakStart = 0;
   std::size_t m_read = 0;
+  std::uint64_t m_characters = 0;
   RateMeter m_rate;
 };
 

@@ -173,15 +173,20 @@ class BodyParser {
     return true;
   }
 
+  static bool isDigit(char c) { return c >= '0' && c <= '9'; }
+
   bool time(const char*& p, const char* end)
   {
     const char* at = p + 1;
     std::uint64_t value = 0;
+    // Eighteen digits always fit, so only a longer number needs looking after.
+    const char* const safe = at + std::min<std::ptrdiff_t>(18, end - at);
+    while (at < safe && isDigit(*at))
+      value = value * 10 + static_cast<std::uint64_t>(*at++ - '0');
     bool huge = false;
-    while (at < end && *at >= '0' && *at <= '9') {
+    for (; at < end && isDigit(*at); ++at) {
       huge = huge || value > 1000000000000000000U;
       value = value * 10 + static_cast<std::uint64_t>(*at - '0');
-      ++at;
     }
     if (at == p + 1 || (at < end && static_cast<unsigned char>(*at) > ' ')) {
       if (breaksOff(p, end))

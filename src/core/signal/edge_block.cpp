@@ -26,29 +26,47 @@ constexpr std::array<std::int64_t, 19> kPowers = [] {
   return powers;
 }();
 
-template <typename Word>
-void put(std::vector<std::uint8_t>& bytes, Word value)
+/// By one of the powers of ten that the packer tries: each a constant, so no division takes place.
+std::int64_t divideBy(std::int64_t delta, std::int64_t divisor)
 {
-  const std::size_t at = bytes.size();
-  bytes.resize(at + sizeof(Word));
-  std::memcpy(bytes.data() + at, &value, sizeof(Word));
+  switch (divisor) {
+    case 10: return delta / 10;
+    case 100: return delta / 100;
+    case 1000: return delta / 1000;
+    case 1000000: return delta / 1000000;
+    default: return delta;
+  }
 }
 
 template <typename Word>
-void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, std::vector<std::uint8_t>& bytes)
+void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool escapes, std::vector<std::uint8_t>& bytes)
 {
   constexpr auto kEscape = std::numeric_limits<Word>::max();
-  for (std::size_t i = 1; i < ticks.size(); ++i) {
-    std::int64_t delta = ticks[i] - ticks[i - 1];
-    if (divisor != 1)
-      delta /= divisor;
-    if (delta < static_cast<std::int64_t>(kEscape)) {
-      put(bytes, static_cast<Word>(delta));
-    } else {
-      put(bytes, kEscape);
-      put(bytes, delta);
+  const std::size_t count = ticks.size() - 1;
+  if (!escapes && divisor == 1) {
+    // Nearly always; the compiler makes vector code of it.
+    std::array<Word, kBlockEdges> words;
+    for (std::size_t i = 0; i < count; ++i)
+      words[i] = static_cast<Word>(ticks[i + 1] - ticks[i]);
+    const auto* from = reinterpret_cast<const std::uint8_t*>(words.data());
+    bytes.insert(bytes.end(), from, from + count * sizeof(Word));
+    return;
+  }
+  std::array<std::uint8_t, kBlockEdges * (sizeof(Word) + sizeof(std::int64_t))> packed;
+  std::size_t size = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    // A compiler that sees "if (divisor != 1) delta /= divisor" divides always, which costs more than all the rest.
+    const std::int64_t delta = divideBy(ticks[i + 1] - ticks[i], divisor);
+    const bool fits = delta < static_cast<std::int64_t>(kEscape);
+    const Word word = fits ? static_cast<Word>(delta) : kEscape;
+    std::memcpy(packed.data() + size, &word, sizeof(word));
+    size += sizeof(word);
+    if (!fits) {
+      std::memcpy(packed.data() + size, &delta, sizeof(delta));
+      size += sizeof(delta);
     }
   }
+  bytes.insert(bytes.end(), packed.data(), packed.data() + size);
 }
 
 template <typename Word>
@@ -115,9 +133,9 @@ BlockLayout packBlock(std::span<const std::int64_t> ticks, int power, std::vecto
   }
   if (wide * 4 > ticks.size()) {
     layout.width = 4;
-    packDeltas<std::uint32_t>(ticks, divisor, bytes);
+    packDeltas<std::uint32_t>(ticks, divisor, true, bytes);
   } else {
-    packDeltas<std::uint16_t>(ticks, divisor, bytes);
+    packDeltas<std::uint16_t>(ticks, divisor, wide > 0, bytes);
   }
   return layout;
 }

@@ -31,6 +31,18 @@ class EdgeStream {
     if (*++m_at == kNever.count())
       refill();
   }
+  /// For inner loops: the transitions in hand, from the next one on, up to a kNever. When that is reached after some were
+  /// used, usedUpTo() brings more.
+  const std::int64_t* inHand() const { return m_at; }
+  /// Requires: `at` is in the row that inHand() began.
+  void usedUpTo(const std::int64_t* at)
+  {
+    m_level = m_level != (((at - m_at) & 1) != 0);
+    const bool moved = at != m_at;
+    m_at = at;
+    if (moved && *m_at == kNever.count())
+      refill();
+  }
   /// Everything that happens up to and including this moment has been handed out or is in next().
   Picoseconds horizon() const { return m_horizon; }
   /// The track has grown. Requires: `track` continues the one before.

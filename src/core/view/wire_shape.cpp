@@ -1,8 +1,9 @@
 // For each column the question is: no transition, one, or more? Binary search for each column would cost a cache miss a
 // step, so the walk gallops: from the block where the last column ended, in doubling strides over the chunk's summary.
-// When a column's begin and end lie two blocks apart, it is busy, and no block has to be unpacked. Otherwise at most two
-// blocks are, and the one in hand is kept: zoomed in, one block serves many columns, and a stretch without transitions
-// is stepped over in one go.
+// When a column's begin and end lie two blocks apart, it is busy, and no block has to be unpacked. When they lie one
+// block apart, the next block's first transition is inside; if its second one is too, that is enough. Only then are
+// blocks unpacked whole, and the one in hand is kept: zoomed in, one block serves many columns, and a stretch without
+// transitions is stepped over in one go.
 //
 // Tested by tests/core/wire_shape_test.cpp against the plain way.
 #include "core/view/wire_shape.h"
@@ -40,6 +41,17 @@ class Walker {
     const auto after = std::lower_bound(from, to, t);
     m_block += after == from ? 0 : static_cast<std::size_t>(after - from) - 1;
     return m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges;
+  }
+
+  /// Whether the block's second transition is before `t` as well. Requires: seek(t) was the last call.
+  bool secondIsBefore(std::int64_t t) const
+  {
+    const EdgeChunk& chunk = m_track.chunk(m_chunk);
+    if (chunk.blockCount(m_block) < 2)
+      return false;
+    std::array<std::int64_t, 2> times;
+    unpackBlock(chunk.blocks[m_block], chunk.bytes.data(), chunk.blockFirst[m_block], 2, times.data());
+    return times[1] < t;
   }
 
   /// Exactly how many are before `t`. Requires: seek(t) was the last call.
@@ -132,7 +144,8 @@ std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Pic
       }
     }
     const std::uint64_t nextBlock = walker.seek(nextTime);
-    if (nextBlock - block >= 2 * kBlockEdges) {
+    const bool oneApart = !exact && nextBlock - block == kBlockEdges;
+    if (nextBlock - block >= 2 * kBlockEdges || (oneApart && walker.secondIsBefore(nextTime))) {
       append(runs, {x, x + 1, WireState::Busy, densityOf(nextBlock - block)});
       exact = false;
     } else {
