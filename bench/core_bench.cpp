@@ -46,7 +46,8 @@ void readVcdText(benchmark::State& state)
 void storeTransitions(benchmark::State& state)
 {
   std::vector<std::int64_t> ticks;
-  for (EdgeStream s(uartInput().tracks[0], Picoseconds{0}, kNever - Picoseconds{1}, true); s.next() != kNever.count(); s.advance())
+  for (EdgeStream s(uartInput().tracks[0], Picoseconds{0}, kNever - Picoseconds{1}, true); s.next() != kNever.count();
+       s.advance())
     ticks.push_back(s.next() / 1000);
   double bytes = 0.0;
   for (auto unused : state) {
@@ -91,7 +92,10 @@ void lookUpLevel(benchmark::State& state)
   int sum = 0;
   for (auto unused : state) {
     seed = seed * 6364136223846793005U + 1442695040888963407U;
-    sum += track.levelAt(Picoseconds{static_cast<std::int64_t>(seed % static_cast<std::uint64_t>(uartInput().until.count()))}) ? 1 : 0;
+    sum += track.levelAt(
+               Picoseconds{static_cast<std::int64_t>(seed % static_cast<std::uint64_t>(uartInput().until.count()))})
+               ? 1
+               : 0;
   }
   benchmark::DoNotOptimize(sum);
   report(state, 1.0, 0.0);
@@ -137,8 +141,10 @@ void registerAll()
   benchmark::RegisterBenchmark("store a transition", storeTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("walk over transitions", walkTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("level at any moment", lookUpLevel);
-  benchmark::RegisterBenchmark("I2C decode, a transition", [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 3 ns"); });
-  benchmark::RegisterBenchmark("UART decode, a transition", [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 4 ns"); });
+  benchmark::RegisterBenchmark("I2C decode, a transition",
+                               [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 3 ns"); });
+  benchmark::RegisterBenchmark("UART decode, a transition",
+                               [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 4 ns"); });
   benchmark::RegisterBenchmark("Ledger: jump", jumpInList);
 }
 

@@ -44,8 +44,9 @@ class Table final : public benchmark::BenchmarkReporter {
       const double bytes = counter("bytes");
       const double each = items > 0.0 ? seconds / items : seconds;
       std::string line = fmt::format("{:<52} {:>12}", run.benchmark_name(), time(each));
-      line += bytes > 0.0 ? fmt::format(" {:>9.0f} MB/s {:>6.3f}", bytes / seconds / 1e6, bytes / seconds / memoryBandwidth())
-                          : fmt::format(" {:>14} {:>6}", "", "");
+      line += bytes > 0.0
+                  ? fmt::format(" {:>9.0f} MB/s {:>6.3f}", bytes / seconds / 1e6, bytes / seconds / memoryBandwidth())
+                  : fmt::format(" {:>14} {:>6}", "", "");
       fmt::print("{}  {}\n", line, run.report_label);
     }
   }

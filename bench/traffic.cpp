@@ -68,7 +68,8 @@ EdgeTrack burstyWire(std::uint64_t transitions, std::uint64_t seed)
 
 std::string vcdText(const StreamInput& input)
 {
-  std::string text = "$timescale 1 ns $end $var wire 1 ! scl $end $var wire 1 \" sda $end $enddefinitions $end\n#0\n1!\n1\"\n";
+  std::string text =
+      "$timescale 1 ns $end $var wire 1 ! scl $end $var wire 1 \" sda $end $enddefinitions $end\n#0\n1!\n1\"\n";
   EdgeStream scl(input.tracks[0], Picoseconds{0}, input.until, true);
   EdgeStream sda(input.tracks[1], Picoseconds{0}, input.until, true);
   while (std::min(scl.next(), sda.next()) != kNever.count()) {

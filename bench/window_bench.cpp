@@ -32,7 +32,8 @@ std::shared_ptr<const Capture> wideCapture()
     for (std::size_t i = 0; i < kLanes; ++i) {
       const std::string name = fmt::format("wire{}", i);
       capture->channels.push_back({name, name, burstyWire(kTransitionsALane, i + 1)});
-      capture->end = std::max(capture->end, capture->channels.back().track.at(kTransitionsALane - 1) + Picoseconds{1000});
+      capture->end =
+          std::max(capture->end, capture->channels.back().track.at(kTransitionsALane - 1) + Picoseconds{1000});
     }
     return std::shared_ptr<const Capture>(std::move(capture));
   }();
@@ -125,7 +126,8 @@ void stallWhileLoading(benchmark::State& state)
     const std::string text = vcdText(i2cTraffic(4000000));
     std::ofstream out(path.toStdString());
     // One text after the other would turn the time back: the body is written again with later times.
-    const StreamInput input = i2cTraffic(static_cast<std::uint64_t>(4e6 * static_cast<double>(state.range(0)) * 1e6 / static_cast<double>(text.size())));
+    const StreamInput input = i2cTraffic(
+        static_cast<std::uint64_t>(4e6 * static_cast<double>(state.range(0)) * 1e6 / static_cast<double>(text.size())));
     out << vcdText(input);
   }
   double longest = 0.0;
@@ -149,7 +151,8 @@ void stallWhileLoading(benchmark::State& state)
     whole = static_cast<double>(clock.elapsed()) / 1000.0;
   }
   report(state, 1.0, static_cast<double>(QFileInfo(path).size()));
-  state.SetLabel(fmt::format("longest stall {:.0f} ms, target <= 50 ms; loaded and decoded in {:.1f} s", longest, whole));
+  state.SetLabel(
+      fmt::format("longest stall {:.0f} ms, target <= 50 ms; loaded and decoded in {:.1f} s", longest, whole));
 }
 
 void startWindow(benchmark::State& state)
@@ -173,7 +176,10 @@ void registerAll()
   for (const std::int64_t microseconds : {100, 1000, 10000, 1000000})
     benchmark::RegisterBenchmark("bus lane and its wires, us in view", paintBusLane)->Arg(microseconds)->Unit(kUnit);
   benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
-  benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)->Arg(500)->Iterations(1)->Unit(kUnit);
+  benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
+      ->Arg(500)
+      ->Iterations(1)
+      ->Unit(kUnit);
 }
 
 }  // namespace

@@ -14,6 +14,13 @@ function(bexto_target target)
   endif()
 endfunction()
 
+# bexto_precompile(TARGET): the headers that most of our sources include, compiled once for all that share the flags.
+function(bexto_precompile target)
+  if(TARGET bexto_headers)
+    target_precompile_headers(${target} REUSE_FROM bexto_headers)
+  endif()
+endfunction()
+
 # bexto_library(NAME SOURCES ... LINKS ...): a static library bexto_NAME with the alias bexto::NAME.
 function(bexto_library name)
   cmake_parse_arguments(ARG "" "" "SOURCES;LINKS" ${ARGN})
@@ -21,4 +28,7 @@ function(bexto_library name)
   add_library(bexto::${name} ALIAS bexto_${name})
   bexto_target(bexto_${name})
   target_link_libraries(bexto_${name} PUBLIC ${ARG_LINKS})
+  if(NOT "Qt6::Widgets" IN_LIST ARG_LINKS)
+    bexto_precompile(bexto_${name})
+  endif()
 endfunction()

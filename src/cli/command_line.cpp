@@ -49,7 +49,8 @@ std::string busHelp()
                           s.fallback.empty() ? " (required)" : fmt::format(" ({})", s.fallback));
     }
   }
-  return help + "\nExample: bexto-cli decode cycle.vcd --bus sensors=i2c,scl=SCL,sda=SDA --bus log=uart,tx=TX,baud=115200\n";
+  return help +
+         "\nExample: bexto-cli decode cycle.vcd --bus sensors=i2c,scl=SCL,sda=SDA --bus log=uart,tx=TX,baud=115200\n";
 }
 
 Result<void> readTimes(const Texts& texts, Request& request)

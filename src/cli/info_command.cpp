@@ -14,8 +14,8 @@ namespace {
 
 std::string asText(const Capture& capture)
 {
-  std::string text =
-      fmt::format("{}\nspan     {} s\nperiod   {}\n\n", capture.source, momentText(capture.end, 12), lengthText(capture.tick));
+  std::string text = fmt::format("{}\nspan     {} s\nperiod   {}\n\n", capture.source, momentText(capture.end, 12),
+                                 lengthText(capture.tick));
   std::size_t width = 7;
   for (const Channel& c : capture.channels)
     width = std::max(width, c.path.size());
@@ -60,7 +60,7 @@ Result<void> runInfo(const Request& request, FrameFormat format)
   auto output = Output::open(request.out);
   if (!output)
     return tl::unexpected(output.error());
-  const std::string text = format == FrameFormat::Text   ? asText(*capture)
+  const std::string text = format == FrameFormat::Text  ? asText(*capture)
                            : format == FrameFormat::Csv ? asCsv(*capture)
                                                         : asJson(*capture);
   if (auto written = output->write(text); !written)

@@ -27,11 +27,14 @@ namespace {
 ExitStatus statusOf(const Error& error)
 {
   switch (error.code) {
-    case ErrorCode::BadArgument: return kBadCommandLine;
-    case ErrorCode::Unwritable: return kBadOutput;
+    case ErrorCode::BadArgument:
+      return kBadCommandLine;
+    case ErrorCode::Unwritable:
+      return kBadOutput;
     case ErrorCode::Unreadable:
     case ErrorCode::Malformed:
-    case ErrorCode::Cancelled: break;
+    case ErrorCode::Cancelled:
+      break;
   }
   return kBadInput;
 }
@@ -47,14 +50,22 @@ ExitStatus run(int argc, char** argv)
   const auto request = parseCommandLine(argc, argv);
   if (!request)
     return report(request.error());
-  const FrameFormat format =
-      request->format.value_or(request->out.empty() && ::isatty(STDOUT_FILENO) != 0 ? FrameFormat::Text : FrameFormat::Jsonl);
+  const FrameFormat format = request->format.value_or(
+      request->out.empty() && ::isatty(STDOUT_FILENO) != 0 ? FrameFormat::Text : FrameFormat::Jsonl);
   Result<void> done;
   switch (request->command) {
-    case Command::Help: fmt::print("{}", request->helpText); break;
-    case Command::Version: fmt::print("bexto-cli {}\n", BEXTO_VERSION); break;
-    case Command::Info: done = runInfo(*request, format); break;
-    case Command::Decode: done = runDecode(*request, format); break;
+    case Command::Help:
+      fmt::print("{}", request->helpText);
+      break;
+    case Command::Version:
+      fmt::print("bexto-cli {}\n", BEXTO_VERSION);
+      break;
+    case Command::Info:
+      done = runInfo(*request, format);
+      break;
+    case Command::Decode:
+      done = runDecode(*request, format);
+      break;
   }
   return done ? kDone : report(done.error());
 }

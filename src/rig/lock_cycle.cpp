@@ -14,10 +14,10 @@ namespace {
 
 using namespace std::chrono_literals;
 
-constexpr std::uint8_t kLevelHead = 0x2a;    // LT-20
-constexpr std::uint8_t kPortExpander = 0x21; // PX-8
-constexpr std::uint8_t kClock = 0x5d;        // TK-9
-constexpr std::uint8_t kMemory = 0x52;       // EM-4
+constexpr std::uint8_t kLevelHead = 0x2a;     // LT-20
+constexpr std::uint8_t kPortExpander = 0x21;  // PX-8
+constexpr std::uint8_t kClock = 0x5d;         // TK-9
+constexpr std::uint8_t kMemory = 0x52;        // EM-4
 
 constexpr Picoseconds kEnd = 8412ms;
 constexpr Picoseconds kStretchAt = 3204ms;

@@ -8,10 +8,10 @@ namespace bexto::rig {
 
 /// Where the faults of the lock cycle are, for tests and tutorials.
 struct LockCycleFaults {
-  Picoseconds stretchedRead{0};   ///< START of the LT-20 read that the firmware abandons
-  Picoseconds staleRead{0};       ///< START of the next read, which returns the level of before
-  Picoseconds rolloverSeconds{0}; ///< START of the TK-9 read that sees second 59
-  Picoseconds rolloverMinutes{0}; ///< START of the one after it, which sees the next minute
+  Picoseconds stretchedRead{0};    ///< START of the LT-20 read that the firmware abandons
+  Picoseconds staleRead{0};        ///< START of the next read, which returns the level of before
+  Picoseconds rolloverSeconds{0};  ///< START of the TK-9 read that sees second 59
+  Picoseconds rolloverMinutes{0};  ///< START of the one after it, which sees the next minute
 };
 
 struct LockCycle {

@@ -75,7 +75,8 @@ TEST_F(Cli, InfoListsTheChannels)
 
 TEST_F(Cli, DecodeMergesBusesByStartAndOrder)
 {
-  const Outcome o = run("decode " + data("i2c_end_mid_open.vcd") + " --bus b=i2c,scl=scl2,sda=sda2 --bus a=i2c,scl=scl,sda=sda");
+  const Outcome o =
+      run("decode " + data("i2c_end_mid_open.vcd") + " --bus b=i2c,scl=scl2,sda=sda2 --bus a=i2c,scl=scl,sda=sda");
   ASSERT_EQ(o.status, 0) << o.err;
   const auto lines = linesOf(o.out);
   ASSERT_GT(lines.size(), 3U);
@@ -113,7 +114,8 @@ TEST_F(Cli, OutIsWrittenWholeAndReplacesNothingOnFailure)
   std::ofstream(out) << "old";
   EXPECT_EQ(run("decode /nowhere.vcd --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status, 3);
   EXPECT_EQ(contentOf(out), "old");
-  EXPECT_EQ(run("decode " + data("uart_break.vcd") + " --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status, 0);
+  EXPECT_EQ(run("decode " + data("uart_break.vcd") + " --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status,
+            0);
   EXPECT_EQ(linesOf(contentOf(out)).size(), 30U);
 }
 
@@ -129,7 +131,8 @@ TEST_F(Cli, TheCaptureIsNeverItsOwnOutput)
 TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
 {
   std::ofstream(m_folder / "empty.vcd");
-  std::ofstream(m_folder / "bad.vcd") << "$timescale 1 ns $end $var wire 1 ! a $end $enddefinitions $end\n#5 0!\n#1 1!\n#7\n";
+  std::ofstream(m_folder / "bad.vcd")
+      << "$timescale 1 ns $end $var wire 1 ! a $end $enddefinitions $end\n#5 0!\n#1 1!\n#7\n";
   const std::string good = data("uart_break.vcd");
   const std::string bus = " --bus u=uart,rx=rx,baud=9600";
   for (const auto& [arguments, status, text] : std::vector<std::tuple<std::string, int, std::string>>{
@@ -178,7 +181,8 @@ TEST_F(Cli, TheRigsDemoDecodes)
 {
   const fs::path demo = m_folder / "demo.vcd";
   ASSERT_EQ(std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + demo.string() + " >/dev/null").c_str()), 0);
-  const Outcome o = run("decode " + demo.string() + " --bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=auto");
+  const Outcome o =
+      run("decode " + demo.string() + " --bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=auto");
   EXPECT_EQ(o.status, 0);
   EXPECT_GT(linesOf(o.out).size(), 5000U);
 }

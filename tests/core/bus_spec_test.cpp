@@ -32,8 +32,8 @@ TEST(BusSpec, TakesEverySetting)
 
 TEST(BusSpec, WritesTheShortestSpecThatReadsBackTheSame)
 {
-  for (const std::string spec : {"a=uart,rx=R,baud=115200", "b=uart,tx=T,baud=auto,parity=odd,stop=2", "c=i2c,scl=A,sda=B",
-                                 "d=i2c,scl=A,sda=B,spike=50ns", "e=uart,rx=R,baud=31250.5"})
+  for (const std::string spec : {"a=uart,rx=R,baud=115200", "b=uart,tx=T,baud=auto,parity=odd,stop=2",
+                                 "c=i2c,scl=A,sda=B", "d=i2c,scl=A,sda=B,spike=50ns", "e=uart,rx=R,baud=31250.5"})
     EXPECT_EQ(busSpecText(*parseBusSpec(spec)), spec);
 }
 
@@ -42,14 +42,16 @@ TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
   EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like sensors=i2c,scl=SCL,sda=SDA");
   EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart and i2c");
   EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=1000000");
-  EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"), "'0' is no value for baud; write the bits a second from 1 to 1000000000, or auto");
+  EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"),
+            "'0' is no value for baud; write the bits a second from 1 to 1000000000, or auto");
   EXPECT_EQ(errorOf("a=uart,rx=R,baud=9600,bits=10"), "'10' is no value for bits; choose 5, 6, 7, 8, 9");
   EXPECT_EQ(errorOf("a=uart,baud=9600"), "no channel is given; add rx=CHANNEL, tx=CHANNEL or both");
   EXPECT_EQ(errorOf("a=i2c,scl=S"), "no channel is given for sda; add sda=CHANNEL");
   EXPECT_EQ(errorOf("a=i2c,scl=S,sda=D,mode=1"), "i2c has no setting 'mode'; it has scl, sda, spike");
   EXPECT_EQ(errorOf("a=i2c,scl=S,scl=D"), "scl is given twice; leave one out");
   EXPECT_EQ(errorOf("a=i2c,scl=,sda=D"), "'scl=' is not key=value");
-  EXPECT_EQ(errorOf("a=i2c,scl=S,sda=D,spike=1h"), "'1h' is no value for spike; write a time from 0s to 1ms, like 50ns");
+  EXPECT_EQ(errorOf("a=i2c,scl=S,sda=D,spike=1h"),
+            "'1h' is no value for spike; write a time from 0s to 1ms, like 50ns");
 }
 
 TEST(ResolveBus, NeedsTwoWiresForTwoRoles)
@@ -79,6 +81,7 @@ TEST(ResolveBus, AUartHasAStreamForEachLine)
 TEST(SettingsSummary, SaysItAsEngineersDo)
 {
   EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=57600,parity=even")), "57600 8E1");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=auto,bits=7,stop=1.5,invert=yes")), "auto 7N1.5 · inverted");
+  EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=auto,bits=7,stop=1.5,invert=yes")),
+            "auto 7N1.5 · inverted");
   EXPECT_EQ(settingsSummary(*parseBusSpec("a=i2c,scl=A,sda=B,spike=50ns")), "ignores < 50 ns");
 }

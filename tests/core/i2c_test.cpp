@@ -9,7 +9,8 @@ using namespace bexto::test;
 namespace {
 
 /// Both wires, driven by words: "S" START or repeated START, "P" STOP, "A5a" a byte acknowledged, "A5n" not,
-/// "01101" bits without an end, "_" the clock low without a START, "~" a short spike on SDA while SCL is high, "^" one on SCL.
+/// "01101" bits without an end, "_" the clock low without a START, "~" a short spike on SDA while SCL is high, "^" one
+/// on SCL.
 class BusWriter {
  public:
   explicit BusWriter(std::string_view script)
@@ -150,8 +151,7 @@ TEST(I2c, GeneralCallStartByteAndControllerCodeArePlainTransfers)
 
 TEST(I2c, OddAcknowledgesAreKeptByteForByte)
 {
-  EXPECT_EQ(decoded("S 54a 01n 02a 03n 04a 05a 06a 07a 08a 09n 0Aa P"),
-            (Texts{"42 w 1n 2 3n 4 5 6 7 8 9n 10 P"}));
+  EXPECT_EQ(decoded("S 54a 01n 02a 03n 04a 05a 06a 07a 08a 09n 0Aa P"), (Texts{"42 w 1n 2 3n 4 5 6 7 8 9n 10 P"}));
 }
 
 TEST(I2c, TenBitWriteAndReadBack)
@@ -206,7 +206,9 @@ TEST(I2c, WithoutAStartThereIsNoFrame)
 
 TEST(I2c, SpikesAreLeftOutWhenAskedFor)
 {
-  const char* script = "S 54a 2C" "a ^ 31a P";
+  const char* script =
+      "S 54a 2C"
+      "a ^ 31a P";
   EXPECT_EQ(decoded(script, Picoseconds{50000}), (Texts{"42 w 44 49 P"}));
   EXPECT_NE(decoded(script), (Texts{"42 w 44 49 P"}));
   EXPECT_EQ(decoded("~ S 54a P", Picoseconds{50000}), (Texts{"42 w P"}));

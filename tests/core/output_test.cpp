@@ -105,7 +105,8 @@ TEST(FrameRecord, OddBusNamesStayValidJson)
   bus.name = "quote\" and \xff";
   Frame f;
   f.kind = FrameKind::Break;
-  EXPECT_EQ(frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38), "{\"bus\":\"quote\\\" and \xef\xbf\xbd\",\"protocol\":\"u");
+  EXPECT_EQ(frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38),
+            "{\"bus\":\"quote\\\" and \xef\xbf\xbd\",\"protocol\":\"u");
 }
 
 TEST_F(LedgerCsvTest, HoldsWhatIsShown)
@@ -143,7 +144,8 @@ TEST_F(LedgerCsvTest, CancelledItLeavesNothing)
   std::stop_source stop;
   stop.request_stop();
   NoProgress none;
-  const auto written = writeLedgerCsv(rows, LedgerLines(), {{bus, ""}}, (m_path / "x.csv").string(), stop.get_token(), none);
+  const auto written =
+      writeLedgerCsv(rows, LedgerLines(), {{bus, ""}}, (m_path / "x.csv").string(), stop.get_token(), none);
   EXPECT_FALSE(written);
   EXPECT_EQ(files(), 0U);
 }

@@ -86,5 +86,4 @@ TEST_P(Samples, DecodeAsTheirTruthSays)
   EXPECT_GT(compared, 0U);
 }
 
-INSTANTIATE_TEST_SUITE_P(Data, Samples, testing::ValuesIn(caseNames()),
-                         [](const auto& info) { return info.param; });
+INSTANTIATE_TEST_SUITE_P(Data, Samples, testing::ValuesIn(caseNames()), [](const auto& info) { return info.param; });

@@ -131,11 +131,15 @@ TEST(Uart, TimesAreTheStartEdgeAndTheNominalEnd)
 
 TEST(Uart, ParityIsCheckedInEveryForm)
 {
-  for (const auto& [sent, read, expected] : std::vector<std::tuple<Parity, Parity, std::string>>{
-           {Parity::Even, Parity::Even, "7"}, {Parity::Odd, Parity::Even, "7!parity"}, {Parity::Mark, Parity::Even, "7"},
-           {Parity::Space, Parity::Even, "7!parity"}, {Parity::Space, Parity::Space, "7"},
-           {Parity::Mark, Parity::Space, "7!parity"}, {Parity::Space, Parity::Mark, "7!parity"},
-           {Parity::Even, Parity::Odd, "7!parity"}}) {
+  for (const auto& [sent, read, expected] :
+       std::vector<std::tuple<Parity, Parity, std::string>>{{Parity::Even, Parity::Even, "7"},
+                                                            {Parity::Odd, Parity::Even, "7!parity"},
+                                                            {Parity::Mark, Parity::Even, "7"},
+                                                            {Parity::Space, Parity::Even, "7!parity"},
+                                                            {Parity::Space, Parity::Space, "7"},
+                                                            {Parity::Mark, Parity::Space, "7!parity"},
+                                                            {Parity::Space, Parity::Mark, "7!parity"},
+                                                            {Parity::Even, Parity::Odd, "7!parity"}}) {
     UartSettings sender = plain();
     sender.parity = sent;
     UartSettings reader = plain();

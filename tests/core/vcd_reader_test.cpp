@@ -46,8 +46,12 @@ TEST(VcdReader, ReadsScalarsInTheFilesUnit)
 
 TEST(VcdReader, TakesEveryUnitOfTheStandard)
 {
-  for (const auto& [unit, picoseconds] : std::vector<std::pair<std::string, std::int64_t>>{
-           {"1ps", 1}, {"10 ps", 10}, {"100\nns", 100000}, {"1us", 1000000}, {"10ms", 10000000000}, {"1s", 1000000000000}}) {
+  for (const auto& [unit, picoseconds] : std::vector<std::pair<std::string, std::int64_t>>{{"1ps", 1},
+                                                                                           {"10 ps", 10},
+                                                                                           {"100\nns", 100000},
+                                                                                           {"1us", 1000000},
+                                                                                           {"10ms", 10000000000},
+                                                                                           {"1s", 1000000000000}}) {
     const auto c = read("$timescale " + unit + " $end $var wire 1 ! a $end $enddefinitions $end #0 0! #3 1!");
     EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{3 * picoseconds})) << unit;
   }
@@ -55,14 +59,16 @@ TEST(VcdReader, TakesEveryUnitOfTheStandard)
 
 TEST(VcdReader, RoundsFemtosecondsToPicoseconds)
 {
-  const auto c = read("$timescale 1 fs $end $var wire 1 ! a $end $enddefinitions $end #0 0! #1499 1! #1500 0! #2600 1! #2700 0!");
+  const auto c =
+      read("$timescale 1 fs $end $var wire 1 ! a $end $enddefinitions $end #0 0! #1499 1! #1500 0! #2600 1! #2700 0!");
   EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{1, 2}));
 }
 
 TEST(VcdReader, EveryBitOfAVectorIsAChannel)
 {
   const auto c = read(
-      "$timescale 1ns $end $scope module top $end $var wire 4 v bus [3:0] $end $var wire 2 w up [0:1] $end $upscope $end "
+      "$timescale 1ns $end $scope module top $end $var wire 4 v bus [3:0] $end $var wire 2 w up [0:1] $end $upscope "
+      "$end "
       "$enddefinitions $end #0 b0 v b10 w #1 b101 v #2 bx v #3 b1111 v");
   EXPECT_EQ(edges(c, "bus[0]"), (std::vector<std::int64_t>{1000}));
   EXPECT_EQ(edges(c, "bus[1]"), (std::vector<std::int64_t>{3000}));
@@ -81,7 +87,8 @@ TEST(VcdReader, UnknownLevelsKeepTheLastKnownOne)
 
 TEST(VcdReader, DumpOffAndOnLeaveNoTrace)
 {
-  const auto c = read(kHead + "#0\n$dumpvars\n0!\n$end\n#5\n1!\n#6\n$dumpoff\nx!\n$end\n#90\n$dumpon\n1!\n$end\n#95\n0!\n");
+  const auto c =
+      read(kHead + "#0\n$dumpvars\n0!\n$end\n#5\n1!\n#6\n$dumpoff\nx!\n$end\n#90\n$dumpon\n1!\n$end\n#95\n0!\n");
   EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{5000, 95000}));
 }
 
@@ -93,8 +100,9 @@ TEST(VcdReader, CommentsMayHoldAnything)
 
 TEST(VcdReader, RealsTextsAndEventsArePassedOverWithANote)
 {
-  const auto good = read("$timescale 1ns $end $var real 64 r vdd $end $var wire 1 ! a $end $var event 1 e tick $end "
-                         "$enddefinitions $end #0 r3.3 r 0! 1e #2 r1e-9 r 1! 1e shello r");
+  const auto good = read(
+      "$timescale 1ns $end $var real 64 r vdd $end $var wire 1 ! a $end $var event 1 e tick $end "
+      "$enddefinitions $end #0 r3.3 r 0! 1e #2 r1e-9 r 1! 1e shello r");
   EXPECT_EQ(edges(good, "a"), (std::vector<std::int64_t>{2000}));
   ASSERT_EQ(good->notes.size(), 1U);
   EXPECT_EQ(good->notes[0], "2 variables with real numbers, text or events are passed over");
@@ -102,14 +110,16 @@ TEST(VcdReader, RealsTextsAndEventsArePassedOverWithANote)
 
 TEST(VcdReader, WindowsLineEndsReadTheSame)
 {
-  const auto c = read("$timescale 1 ns $end\r\n$var wire 1 ! a $end\r\n$enddefinitions $end\r\n#0\r\n0!\r\n#7\r\n1!\r\n");
+  const auto c =
+      read("$timescale 1 ns $end\r\n$var wire 1 ! a $end\r\n$enddefinitions $end\r\n#0\r\n0!\r\n#7\r\n1!\r\n");
   EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{7000}));
 }
 
 TEST(VcdReader, LongIdentifiersWork)
 {
-  const auto c = read("$timescale 1ns $end $var wire 1 abcdefgh a $end $var wire 1 ~~~ b $end $enddefinitions $end "
-                      "#0 0abcdefgh 1~~~ #3 1abcdefgh #4 0~~~");
+  const auto c = read(
+      "$timescale 1ns $end $var wire 1 abcdefgh a $end $var wire 1 ~~~ b $end $enddefinitions $end "
+      "#0 0abcdefgh 1~~~ #3 1abcdefgh #4 0~~~");
   EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{3000}));
   EXPECT_EQ(edges(c, "b"), (std::vector<std::int64_t>{4000}));
 }
@@ -131,10 +141,14 @@ TEST(VcdReader, ALastLineThatIsCutOffCostsOnlyItself)
 TEST(VcdReader, MalformedFilesSayWhatAndWhere)
 {
   EXPECT_EQ(errorOf(""), "bench.vcd: the file is empty; record it again");
-  EXPECT_EQ(errorOf(std::string("\x7f""ELF\x02\x01", 6) + std::string(100, '\0')),
+  EXPECT_EQ(errorOf(std::string("\x7f"
+                                "ELF\x02\x01",
+                                6) +
+                    std::string(100, '\0')),
             "bench.vcd, line 1: it does not begin like a value change dump; open a VCD file");
-  EXPECT_EQ(errorOf("$timescale 1 ns $end\n$var wire 1 ! a $end\n"),
-            "bench.vcd, line 3: the file ends inside its header, before $enddefinitions; it is cut off; write it again");
+  EXPECT_EQ(
+      errorOf("$timescale 1 ns $end\n$var wire 1 ! a $end\n"),
+      "bench.vcd, line 3: the file ends inside its header, before $enddefinitions; it is cut off; write it again");
   EXPECT_EQ(errorOf("$timescale 3 ns $end\n" + kHead),
             "bench.vcd, line 1: '3ns' is no time unit; 1, 10 or 100 with s, ms, us, ns, ps or fs is");
   EXPECT_EQ(errorOf("$timescale 1 ns $end $enddefinitions $end\n"),
@@ -238,7 +252,8 @@ TEST(VcdWriter, ScopesSurviveTheRoundTrip)
   Capture capture;
   capture.end = Picoseconds{100000};
   capture.tick = Picoseconds{1000};
-  capture.channels = {{"top.a.x", {}, trackOf(false, {5000})}, {"top.b.y", {}, trackOf(true, {6000})}, {"z", {}, trackOf(true, {})}};
+  capture.channels = {
+      {"top.a.x", {}, trackOf(false, {5000})}, {"top.b.y", {}, trackOf(true, {6000})}, {"z", {}, trackOf(true, {})}};
   const std::string path = testing::TempDir() + "scopes.vcd";
   ASSERT_TRUE(writeVcd(capture, path));
   NoProgress none;

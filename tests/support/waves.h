@@ -68,11 +68,20 @@ inline void sendCharacter(LineWriter& line, const UartSettings& uart, std::uint3
     put(level, 1.0);
   }
   switch (uart.parity) {
-    case Parity::None: break;
-    case Parity::Even: put(odd, 1.0); break;
-    case Parity::Odd: put(!odd, 1.0); break;
-    case Parity::Mark: put(true, 1.0); break;
-    case Parity::Space: put(false, 1.0); break;
+    case Parity::None:
+      break;
+    case Parity::Even:
+      put(odd, 1.0);
+      break;
+    case Parity::Odd:
+      put(!odd, 1.0);
+      break;
+    case Parity::Mark:
+      put(true, 1.0);
+      break;
+    case Parity::Space:
+      put(false, 1.0);
+      break;
   }
   put(true, uart.halfStopBits / 2.0);
 }

@@ -63,7 +63,8 @@ TEST_F(Buses, AWrongSettingIsSaidAtOnceAndTheLastGoodDecodeStays)
   openSettings(1);
   const std::uint64_t before = document().bus(1).frameCount();
   typeInto(setting(1, "baud"), QStringLiteral("0"));
-  EXPECT_TRUE(editor(1)->message().startsWith(QStringLiteral("'0' is no value for baud"))) << editor(1)->message().toStdString();
+  EXPECT_TRUE(editor(1)->message().startsWith(QStringLiteral("'0' is no value for baud")))
+      << editor(1)->message().toStdString();
   EXPECT_TRUE(setting(1, "baud")->property("wrong").toBool());
   QTest::qWait(ui::BusEditor::kPauseMilliseconds + 100);
   EXPECT_EQ(document().bus(1).frameCount(), before);

@@ -39,7 +39,8 @@ TEST_F(Opening, BusesStayWhenTheNextCaptureHasTheirWires)
 TEST_F(Opening, AMissingChannelIsSaidInItsCardAndTheBusStays)
 {
   openDemo();
-  open(fileWith(QStringLiteral("other.vcd"), "$timescale 1ns $end $var wire 1 ! SCL $end $enddefinitions $end #0 1! #5 0! #9\n"));
+  open(fileWith(QStringLiteral("other.vcd"),
+                "$timescale 1ns $end $var wire 1 ! SCL $end $enddefinitions $end #0 1! #5 0! #9\n"));
   ASSERT_TRUE(document().bus(0).error);
   EXPECT_EQ(document().bus(0).error->message, "there is no channel 'SDA'");
   EXPECT_TRUE(window().buses().cards()[0]->lines().contains(QStringLiteral("there is no channel 'SDA'")));
@@ -54,11 +55,15 @@ TEST_F(Opening, ABadFileSaysWhyInPlaceAndNothingIsLost)
   focus().select({0, 0, 5, Picoseconds{0}});
   for (const auto& [content, message] : std::vector<std::pair<std::string, std::string>>{
            {"", "the file is empty"},
-           {std::string("\x7f""ELF\0\0", 6), "does not begin like a value change dump"},
+           {std::string("\x7f"
+                        "ELF\0\0",
+                        6),
+            "does not begin like a value change dump"},
            {"$timescale 1 ns $end\n$var wire 1 ! a", "line 2: the file ends inside its header"}}) {
     open(fileWith(QStringLiteral("bad.vcd"), content));
     EXPECT_TRUE(window().notice().isVisible());
-    EXPECT_TRUE(window().notice().text().contains(QString::fromStdString(message))) << window().notice().text().toStdString();
+    EXPECT_TRUE(window().notice().text().contains(QString::fromStdString(message)))
+        << window().notice().text().toStdString();
     EXPECT_EQ(document().path(), demoPath());
     EXPECT_EQ(focus().selection().frame, 5U);
     EXPECT_GT(transactionsOf(0).size(), 2000U);
@@ -120,7 +125,8 @@ TEST_F(Opening, TheWindowMayCloseWhileItWorks)
 
 TEST_F(Opening, ANoteOfTheReaderIsShown)
 {
-  open(fileWith(QStringLiteral("cut.vcd"), "$timescale 1ns $end $var wire 1 ! a $end $enddefinitions $end\n#0\n1!\n#5\n0"));
+  open(fileWith(QStringLiteral("cut.vcd"),
+                "$timescale 1ns $end $var wire 1 ! a $end $enddefinitions $end\n#0\n1!\n#5\n0"));
   EXPECT_EQ(window().notice().text(), QStringLiteral("the file breaks off in line 5; it is read up to there"));
   EXPECT_NE(document().capture(), nullptr);
 }

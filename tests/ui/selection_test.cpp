@@ -47,8 +47,8 @@ TEST_F(Selecting, TheAnatomyShowsTheByteThatWasPointedAt)
 {
   openDemo();
   focus().show(spanAround(transactionsOf(0).timeOf(0)));
-  const Anatomy anatomy = anatomyOf(document().bus(0).shown, document().bus(0).streams[0].input,
-                                    transactionsOf(0).frames(), 1);
+  const Anatomy anatomy =
+      anatomyOf(document().bus(0).shown, document().bus(0).streams[0].input, transactionsOf(0).frames(), 1);
   const Field* level = nullptr;
   for (const Field& field : anatomy.fields) {
     if (field.role == Role::Data && field.value == 0x7c)
@@ -84,7 +84,8 @@ TEST_F(Selecting, ALineOpensToItsFields)
 {
   openDemo();
   const std::uint64_t lines = window().ledger().rows().lines().size();
-  QTest::mouseClick(window().ledger().viewport(), Qt::LeftButton, {}, window().ledger().lineRect(0).topLeft() + QPoint(14, 12));
+  QTest::mouseClick(window().ledger().viewport(), Qt::LeftButton, {},
+                    window().ledger().lineRect(0).topLeft() + QPoint(14, 12));
   EXPECT_EQ(window().ledger().rows().lines().size(), lines + 6);
   clickLedger(5);  // data 2 of the read
   EXPECT_EQ(window().ledger().currentLine(), 5U);

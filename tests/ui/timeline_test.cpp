@@ -140,7 +140,8 @@ TEST_F(Timeline, EveryZoomPaintsWithoutHarm)
   openDemo();
   clickLedger(4);
   for (double length = 100.0; length < 2e13; length *= 3.0) {
-    focus().show({focus().selectedTime().begin, focus().selectedTime().begin + Picoseconds{static_cast<std::int64_t>(length)}});
+    focus().show(
+        {focus().selectedTime().begin, focus().selectedTime().begin + Picoseconds{static_cast<std::int64_t>(length)}});
     EXPECT_FALSE(window().grab().isNull());
   }
 }

@@ -27,6 +27,9 @@ struct TimeRange {
   constexpr bool operator==(const TimeRange&) const = default;
 };
 
-constexpr double toSeconds(Picoseconds t) { return static_cast<double>(t.count()) * 1e-12; }
+constexpr double toSeconds(Picoseconds t)
+{
+  return static_cast<double>(t.count()) * 1e-12;
+}
 
 }  // namespace bexto

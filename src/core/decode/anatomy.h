@@ -17,7 +17,7 @@ struct Bit {
   Picoseconds actual{0};  ///< its length on the wire; 0 where no edge tells
   bool level = false;     ///< as sent: for an inverted line already the right way round
   Role role = Role::Data;
-  bool wrong = false;     ///< this bit is why the frame has an error
+  bool wrong = false;  ///< this bit is why the frame has an error
 };
 
 /// A named stretch of bits.

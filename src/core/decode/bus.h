@@ -18,12 +18,12 @@ enum class BitOrder : std::uint8_t { Lsb, Msb };
 enum class ValueFormat : std::uint8_t { Hex, Decimal, Octal, Binary, Text };
 
 struct UartSettings {
-  double baud = 0.0;      ///< bit/s; 0 is "find it from the wires"
-  int bits = 8;           ///< data bits, 5 to 9
+  double baud = 0.0;  ///< bit/s; 0 is "find it from the wires"
+  int bits = 8;       ///< data bits, 5 to 9
   Parity parity = Parity::None;
-  int halfStopBits = 2;   ///< 2, 3 or 4 halves: 1, 1.5 or 2 stop bits
+  int halfStopBits = 2;  ///< 2, 3 or 4 halves: 1, 1.5 or 2 stop bits
   BitOrder order = BitOrder::Lsb;
-  bool invert = false;    ///< idle is low
+  bool invert = false;  ///< idle is low
   bool operator==(const UartSettings&) const = default;
 };
 
@@ -57,8 +57,8 @@ struct Bus {
 
 /// A bus carries one stream of frames for each direction that has wires of its own.
 struct BusStream {
-  std::string line;                  ///< "rx", "tx"; empty when the bus has one stream
-  std::vector<std::size_t> channels; ///< in Capture::channels; I2C: SCL, SDA
+  std::string line;                   ///< "rx", "tx"; empty when the bus has one stream
+  std::vector<std::size_t> channels;  ///< in Capture::channels; I2C: SCL, SDA
 };
 
 /// A bus that fits a capture: channels found, rates known.

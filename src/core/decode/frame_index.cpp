@@ -54,8 +54,8 @@ std::uint64_t FrameIndex::firstFrom(Picoseconds t) const
   if (after == m_chunks.begin())
     return 0;
   const FrameChunk& c = **(after - 1);
-  return c.first + static_cast<std::uint64_t>(std::lower_bound(c.begin.begin(), c.begin.end(), t.count()) -
-                                              c.begin.begin());
+  return c.first +
+         static_cast<std::uint64_t>(std::lower_bound(c.begin.begin(), c.begin.end(), t.count()) - c.begin.begin());
 }
 
 std::uint64_t FrameIndex::lastUpTo(Picoseconds t) const

@@ -22,8 +22,14 @@ enum class FrameError : std::uint16_t {
   UnexpectedStart = 1U << 4U,
 };
 
-constexpr std::uint16_t errorBit(FrameError e) { return static_cast<std::uint16_t>(e); }
-constexpr bool hasError(std::uint16_t errors, FrameError e) { return (errors & errorBit(e)) != 0; }
+constexpr std::uint16_t errorBit(FrameError e)
+{
+  return static_cast<std::uint16_t>(e);
+}
+constexpr bool hasError(std::uint16_t errors, FrameError e)
+{
+  return (errors & errorBit(e)) != 0;
+}
 /// "parity", "unexpected-start": the words of the set bits, in order.
 std::vector<std::string_view> errorWords(std::uint16_t errors);
 

@@ -310,8 +310,7 @@ class I2cMachine {
 
 class I2cDecoder final : public Decoder {
  public:
-  I2cDecoder(const I2cSettings& settings, const StreamInput& input)
-      : m_machine(settings, input, Picoseconds{0}, m_none)
+  I2cDecoder(const I2cSettings& settings, const StreamInput& input) : m_machine(settings, input, Picoseconds{0}, m_none)
   {
   }
 
@@ -373,13 +372,17 @@ class I2cRecorder {
     const bool unexpected = hasError(frame.errors, FrameError::UnexpectedStart);
     if (i2cTransfer(frame).end == I2cEnd::Stop || unexpected) {
       Field end{i2cTransfer(frame).end == I2cEnd::Stop ? Role::Stop : Role::Start,
-                {high, frame.time.end}, 0, m_out.bits.size(), 0, true, unexpected};
+                {high, frame.time.end},
+                0,
+                m_out.bits.size(),
+                0,
+                true,
+                unexpected};
       m_out.fields.push_back(end);
     }
     if (hasError(frame.errors, FrameError::Nack)) {
-      const auto ack = std::find_if(m_out.fields.begin(), m_out.fields.end(), [&](const Field& f) {
-        return f.role == Role::Acknowledge && f.value == 1;
-      });
+      const auto ack = std::find_if(m_out.fields.begin(), m_out.fields.end(),
+                                    [&](const Field& f) { return f.role == Role::Acknowledge && f.value == 1; });
       if (ack != m_out.fields.end()) {
         ack->wrong = true;
         m_out.bits[ack->firstBit].wrong = true;
@@ -401,7 +404,8 @@ class I2cRecorder {
 
   void addField(Role role, std::size_t first, std::size_t count)
   {
-    Field field{role, {m_out.bits[first].cell.begin, m_out.bits[first + count - 1].cell.end}, 0, first, count, true, false};
+    Field field{role, {m_out.bits[first].cell.begin, m_out.bits[first + count - 1].cell.end}, 0, first, count, true,
+                false};
     for (std::size_t i = first; i < first + count; ++i) {
       field.value = field.value << 1U | (m_out.bits[i].level ? 1U : 0U);
       m_out.bits[i].role = role;

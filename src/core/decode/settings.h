@@ -16,8 +16,8 @@ enum class SettingKind : std::uint8_t {
 /// One setting of a protocol. The command line, the editor in a bus card and the help are all made from these rows, so
 /// they cannot offer different things.
 struct SettingSpec {
-  std::string key;                   ///< as in a bus spec: "parity"
-  std::string label;                 ///< as in the window
+  std::string key;    ///< as in a bus spec: "parity"
+  std::string label;  ///< as in the window
   SettingKind kind = SettingKind::Choice;
   std::vector<std::string> choices;  ///< of a Number: the usual values
   std::string fallback;              ///< value when it is not given; empty when it must be
@@ -25,8 +25,8 @@ struct SettingSpec {
 };
 
 struct RoleSpec {
-  std::string name;  ///< "scl"
-  std::string label; ///< "SCL"
+  std::string name;   ///< "scl"
+  std::string label;  ///< "SCL"
   bool required = false;
 };
 

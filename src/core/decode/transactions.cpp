@@ -85,7 +85,8 @@ Picoseconds Transactions::beginOf(std::uint64_t number) const
 std::uint64_t Transactions::transactionOf(std::uint64_t frame) const
 {
   assert(frame < m_frames.size());
-  return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) - 1;
+  return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) -
+         1;
 }
 
 std::uint16_t Transactions::errorsOf(std::uint64_t number) const

@@ -1,9 +1,9 @@
 // How a character is read, with one multiplication an edge.
 //
-// Looks are taken at i + 3/8, i + 4/8 and i + 5/8 of every bit i, counted from the start edge. Instead of asking for the
-// level at each, every edge is turned into a position in bits, and flips, in each of three words, all bits whose look
-// lies behind it: floor(position + 5/8) is the number of looks of the first comb before the edge. After the last edge
-// the three words hold the three looks of every bit, and their bitwise majority is the character.
+// Looks are taken at i + 3/8, i + 4/8 and i + 5/8 of every bit i, counted from the start edge. Instead of asking for
+// the level at each, every edge is turned into a position in bits, and flips, in each of three words, all bits whose
+// look lies behind it: floor(position + 5/8) is the number of looks of the first comb before the edge. After the last
+// edge the three words hold the three looks of every bit, and their bitwise majority is the character.
 //
 //        start |  0  |  1  |  1        edge at 1.97: looks at 1.625 and before keep the old level, those from 2.375
 //      ‾‾‾‾|_____|_____|‾‾‾‾‾‾‾        on get the new one; floor(1.97 + 5/8) = floor(1.97 + 3/8) = 2
@@ -61,11 +61,18 @@ Reading interpret(const UartSettings& settings, std::uint32_t raw)
     const bool odd = (std::popcount(data) & 1) != 0;
     bool right = false;
     switch (settings.parity) {
-      case Parity::Even: right = odd; break;
-      case Parity::Odd: right = !odd; break;
-      case Parity::Mark: right = true; break;
+      case Parity::Even:
+        right = odd;
+        break;
+      case Parity::Odd:
+        right = !odd;
+        break;
+      case Parity::Mark:
+        right = true;
+        break;
       case Parity::Space:
-      case Parity::None: break;
+      case Parity::None:
+        break;
     }
     reading.parityWrong = sent != right;
     ++stopAt;

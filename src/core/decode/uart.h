@@ -25,7 +25,7 @@ class UartTiming {
   Picoseconds resume() const { return m_resume; }  ///< middle of the last stop bit: a start edge from here on is new
   Picoseconds vote() const { return at(0.625); }   ///< the last of the three looks at the start bit
   Picoseconds stopVote() const { return at(m_bitsToStop + 0.625); }  ///< the last look at the first stop bit
-  Picoseconds shortest() const { return at(0.125); }  ///< a shorter low pulse starts nothing
+  Picoseconds shortest() const { return at(0.125); }                 ///< a shorter low pulse starts nothing
 
  private:
   Picoseconds at(double bits) const { return Picoseconds{static_cast<std::int64_t>(bits * m_bit + 0.5)}; }

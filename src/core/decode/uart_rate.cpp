@@ -1,7 +1,7 @@
 // The shortest pulse of an asynchronous line is one bit, when any bit ever stands alone. Dirt makes shorter ones, and a
 // short text may happen to have no lone bit at all. So: take the shortest length that a good share of all pulses have
-// (dirt is rare), then try it and its halves and thirds as the unit, and keep the first of which nearly all pulses up to
-// ten bits are whole multiples. Last, fit: total length of those pulses over their total number of bits. Rising and
+// (dirt is rare), then try it and its halves and thirds as the unit, and keep the first of which nearly all pulses up
+// to ten bits are whole multiples. Last, fit: total length of those pulses over their total number of bits. Rising and
 // falling edges that come unevenly late cancel in that sum.
 //
 // Tested by tests/core/uart_test.cpp.
@@ -23,10 +23,10 @@ constexpr std::size_t kTooFew = 8;
 
 /// The rates of <termios.h> (IEEE Std 1003.1-2017) from 110 on, those that Linux adds in <asm/termbits.h>, and a few
 /// that oscillators and firmware make common.
-constexpr std::array<double, 32> kStandardRates{
-    110,   134.5, 150,    200,    300,    600,    1200,   1800,   2400,    4800,    9600,
-    14400, 19200, 28800,  31250,  38400,  57600,  76800,  115200, 230400,  250000,  460800,
-    500000, 576000, 921600, 1000000, 1152000, 1500000, 2000000, 2500000, 3000000, 4000000};
+constexpr std::array<double, 32> kStandardRates{110,    134.5,   150,     200,     300,     600,     1200,    1800,
+                                                2400,   4800,    9600,    14400,   19200,   28800,   31250,   38400,
+                                                57600,  76800,   115200,  230400,  250000,  460800,  500000,  576000,
+                                                921600, 1000000, 1152000, 1500000, 2000000, 2500000, 3000000, 4000000};
 
 struct Fit {
   std::size_t good = 0;

@@ -20,9 +20,12 @@ namespace {
 const char* kindName(FrameKind kind)
 {
   switch (kind) {
-    case FrameKind::Character: return "character";
-    case FrameKind::Break: return "break";
-    case FrameKind::Transfer: return "transfer";
+    case FrameKind::Character:
+      return "character";
+    case FrameKind::Break:
+      return "break";
+    case FrameKind::Transfer:
+      return "transfer";
   }
   return "";
 }
@@ -50,9 +53,12 @@ std::string acksOf(const I2cTransfer& transfer)
 const char* endName(I2cEnd end)
 {
   switch (end) {
-    case I2cEnd::Stop: return "stop";
-    case I2cEnd::Restart: return "restart";
-    case I2cEnd::None: return "none";
+    case I2cEnd::Stop:
+      return "stop";
+    case I2cEnd::Restart:
+      return "restart";
+    case I2cEnd::None:
+      return "none";
   }
   return "";
 }
@@ -117,9 +123,9 @@ class JsonVisitor {
   std::string m_record;
 };
 
-constexpr std::array<const char*, 16> kCsvColumns{"bus",     "protocol",     "kind",      "start_ps",    "end_ps", "errors",
-                                                  "line",    "value",        "bits",      "address",     "address_bits",
-                                                  "direction", "address_ack", "data",     "acks",        "end"};
+constexpr std::array<const char*, 16> kCsvColumns{
+    "bus",  "protocol", "kind",         "start_ps",  "end_ps",      "errors", "line", "value",
+    "bits", "address",  "address_bits", "direction", "address_ack", "data",   "acks", "end"};
 
 class CsvVisitor {
  public:

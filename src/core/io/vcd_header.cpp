@@ -142,8 +142,8 @@ class HeaderParser {
     if (!width || *width < 0 || *width > kWidest)
       return malformed(fmt::format("{} is no width from 1 to {}", quoted(words[1]), kWidest));
     v.width = static_cast<std::size_t>(*width);
-    v.skipped = words[0] == "real" || words[0] == "realtime" || words[0] == "event" || words[0] == "string" ||
-                *width == 0;
+    v.skipped =
+        words[0] == "real" || words[0] == "realtime" || words[0] == "event" || words[0] == "string" || *width == 0;
     std::string name(words[3]);
     std::string_view range;
     if (words.size() > 4)
@@ -167,8 +167,7 @@ class HeaderParser {
     v.path += name;
     m_bits += v.skipped ? 0 : v.width;
     if (m_bits > kMostBits)
-      return malformed(fmt::format("the file declares more than {} wires", countText(kMostBits)),
-                       "dump fewer scopes");
+      return malformed(fmt::format("the file declares more than {} wires", countText(kMostBits)), "dump fewer scopes");
     m_header.variables.push_back(std::move(v));
     return {};
   }

@@ -11,12 +11,12 @@ namespace bexto {
 
 /// One `$var` of a value change dump.
 struct VcdVariable {
-  std::string_view id;   ///< the identifier code that value changes use
-  std::string path;      ///< scopes and name, with dots, without the bit range
-  std::size_t width = 1; ///< bits
-  int leftIndex = 0;     ///< index of the first written bit
-  int step = 0;          ///< +1 or -1 to the next bit's index; 0: a scalar without an index
-  bool skipped = false;  ///< a real, a string, an event: no wire
+  std::string_view id;    ///< the identifier code that value changes use
+  std::string path;       ///< scopes and name, with dots, without the bit range
+  std::size_t width = 1;  ///< bits
+  int leftIndex = 0;      ///< index of the first written bit
+  int step = 0;           ///< +1 or -1 to the next bit's index; 0: a scalar without an index
+  bool skipped = false;   ///< a real, a string, an event: no wire
 };
 
 /// The declarations of a value change dump (IEEE 1364-2005, 18.2.3). Views point into the text.

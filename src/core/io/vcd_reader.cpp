@@ -128,7 +128,7 @@ class BodyParser {
       } else if (c == '0' || c == '1') {
         const char* id = p + 1;
         const char* stop = id;
-        while (stop < end && static_cast<unsigned char>(*stop) > ' ')
+        while (stop<end&& static_cast<unsigned char>(*stop)> ' ')
           ++stop;
         const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
         if (variable == kNoVariable || stop == id) [[unlikely]] {
@@ -167,8 +167,8 @@ class BodyParser {
     constexpr std::ptrdiff_t kLongestLine = 1 << 17;
     if (end - p > kLongestLine || std::find(p, end, '\n') != end)
       return false;
-    m_header.notes.push_back(fmt::format("the file breaks off in line {}; it is read up to there",
-                                         std::count(m_text.data(), p, '\n') + 1));
+    m_header.notes.push_back(
+        fmt::format("the file breaks off in line {}; it is read up to there", std::count(m_text.data(), p, '\n') + 1));
     m_cutOff = true;
     return true;
   }
@@ -188,13 +188,14 @@ class BodyParser {
       huge = huge || value > 1000000000000000000U;
       value = value * 10 + static_cast<std::uint64_t>(*at - '0');
     }
-    if (at == p + 1 || (at < end && static_cast<unsigned char>(*at) > ' ')) {
+    if (at == p + 1 || (at<end&& static_cast<unsigned char>(*at)> ' ')) {
       if (breaksOff(p, end))
         return false;
       return error(p, "a time is not a whole number");
     }
-    const std::uint64_t tick = m_divisor == 1 ? value : (value + static_cast<std::uint64_t>(m_divisor) / 2) /
-                                                            static_cast<std::uint64_t>(m_divisor);
+    const std::uint64_t tick =
+        m_divisor == 1 ? value
+                       : (value + static_cast<std::uint64_t>(m_divisor) / 2) / static_cast<std::uint64_t>(m_divisor);
     if (huge || tick > static_cast<std::uint64_t>(m_lastTick))
       return error(p, "a time is beyond 53 days", "check the file's $timescale");
     if (static_cast<std::int64_t>(tick) < m_tick) {
@@ -221,12 +222,27 @@ class BodyParser {
   bool rare(const char*& p, const char* end)
   {
     switch (*p) {
-      case 'x': case 'X': case 'z': case 'Z': case 'u': case 'U': case 'w': case 'W': case '-':
-      case 'h': case 'H': case 'l': case 'L':
+      case 'x':
+      case 'X':
+      case 'z':
+      case 'Z':
+      case 'u':
+      case 'U':
+      case 'w':
+      case 'W':
+      case '-':
+      case 'h':
+      case 'H':
+      case 'l':
+      case 'L':
         return scalar(p, end);
-      case 'b': case 'B':
+      case 'b':
+      case 'B':
         return twoParts(p, end, true);
-      case 'r': case 'R': case 's': case 'S':
+      case 'r':
+      case 'R':
+      case 's':
+      case 'S':
         return twoParts(p, end, false);
       case '$':
         return keyword(p, end);
@@ -248,7 +264,7 @@ class BodyParser {
 
   static const char* tokenEnd(const char* p, const char* end)
   {
-    while (p < end && static_cast<unsigned char>(*p) > ' ')
+    while (p<end&& static_cast<unsigned char>(*p)> ' ')
       ++p;
     return p;
   }
@@ -379,8 +395,8 @@ Result<Capture> parseVcd(std::string_view text, const std::string& source, const
   auto header = parseVcdHeader(text, source);
   if (!header)
     return tl::unexpected(header.error());
-  const bool anyWire = std::any_of(header->variables.begin(), header->variables.end(),
-                                   [](const VcdVariable& v) { return !v.skipped; });
+  const bool anyWire =
+      std::any_of(header->variables.begin(), header->variables.end(), [](const VcdVariable& v) { return !v.skipped; });
   if (!anyWire)
     return fail(ErrorCode::Malformed, "the file declares no wire", source, "dump at least one scalar or vector");
   return BodyParser(text, source, std::move(*header)).parse(stop, progress);

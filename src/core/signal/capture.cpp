@@ -11,8 +11,8 @@ namespace {
 
 bool endsInPart(std::string_view path, std::string_view part)
 {
-  return path == part || (path.size() > part.size() && path.ends_with(part) &&
-                          path[path.size() - part.size() - 1] == '.');
+  return path == part ||
+         (path.size() > part.size() && path.ends_with(part) && path[path.size() - part.size() - 1] == '.');
 }
 
 }  // namespace
@@ -29,8 +29,8 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
   if (!found.empty()) {
     for (const std::size_t other : found) {
       if (!channels[other].track.sameAs(channels[found.front()].track))
-        return fail(ErrorCode::BadArgument, fmt::format("the channel name '{}' fits more than one wire", wanted), source,
-                    fmt::format("write {} or {}", channels[found.front()].path, channels[other].path));
+        return fail(ErrorCode::BadArgument, fmt::format("the channel name '{}' fits more than one wire", wanted),
+                    source, fmt::format("write {} or {}", channels[found.front()].path, channels[other].path));
     }
     return found.front();
   }

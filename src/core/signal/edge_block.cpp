@@ -30,16 +30,22 @@ constexpr std::array<std::int64_t, 19> kPowers = [] {
 std::int64_t divideBy(std::int64_t delta, std::int64_t divisor)
 {
   switch (divisor) {
-    case 10: return delta / 10;
-    case 100: return delta / 100;
-    case 1000: return delta / 1000;
-    case 1000000: return delta / 1000000;
-    default: return delta;
+    case 10:
+      return delta / 10;
+    case 100:
+      return delta / 100;
+    case 1000:
+      return delta / 1000;
+    case 1000000:
+      return delta / 1000000;
+    default:
+      return delta;
   }
 }
 
 template <typename Word>
-void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool escapes, std::vector<std::uint8_t>& bytes)
+void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool escapes,
+                std::vector<std::uint8_t>& bytes)
 {
   constexpr auto kEscape = std::numeric_limits<Word>::max();
   const std::size_t count = ticks.size() - 1;
@@ -52,7 +58,7 @@ void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool 
     bytes.insert(bytes.end(), from, from + count * sizeof(Word));
     return;
   }
-  std::array<std::uint8_t, kBlockEdges * (sizeof(Word) + sizeof(std::int64_t))> packed;
+  std::array<std::uint8_t, kBlockEdges*(sizeof(Word) + sizeof(std::int64_t))> packed;
   std::size_t size = 0;
   for (std::size_t i = 0; i < count; ++i) {
     // A compiler that sees "if (divisor != 1) delta /= divisor" divides always, which costs more than all the rest.

@@ -88,8 +88,7 @@ void EdgeStream::refill()
       }
       out = kept;
       // Everything in this stretch was short pulses, but there is more of the track.
-      again = out == m_buffer.data() && m_read > before && m_read < m_track.size() &&
-              m_horizon == m_until;
+      again = out == m_buffer.data() && m_read > before && m_read < m_track.size() && m_horizon == m_until;
     }
   }
   *out = kNever.count();

@@ -31,8 +31,8 @@ class EdgeStream {
     if (*++m_at == kNever.count())
       refill();
   }
-  /// For inner loops: the transitions in hand, from the next one on, up to a kNever. When that is reached after some were
-  /// used, usedUpTo() brings more.
+  /// For inner loops: the transitions in hand, from the next one on, up to a kNever. When that is reached after some
+  /// were used, usedUpTo() brings more.
   const std::int64_t* inHand() const { return m_at; }
   /// Requires: `at` is in the row that inHand() began.
   void usedUpTo(const std::int64_t* at)

@@ -12,11 +12,11 @@ namespace bexto {
 
 /// About 64 K transitions of one channel, packed. Immutable once it is in a track.
 struct EdgeChunk {
-  std::uint64_t firstIndex = 0;                ///< number of transitions of the track before this chunk
-  std::size_t count = 0;                       ///< transitions in this chunk, at least 1
-  std::vector<std::int64_t> blockFirst = {};   ///< the summary: time in ps of every 64th transition
-  std::vector<BlockLayout> blocks = {};        ///< as many as blockFirst
-  std::vector<std::uint8_t> bytes = {};        ///< the packed deltas
+  std::uint64_t firstIndex = 0;               ///< number of transitions of the track before this chunk
+  std::size_t count = 0;                      ///< transitions in this chunk, at least 1
+  std::vector<std::int64_t> blockFirst = {};  ///< the summary: time in ps of every 64th transition
+  std::vector<BlockLayout> blocks = {};       ///< as many as blockFirst
+  std::vector<std::uint8_t> bytes = {};       ///< the packed deltas
 
   std::size_t blockCount(std::size_t block) const
   {

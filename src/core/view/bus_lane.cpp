@@ -13,13 +13,20 @@ std::string fieldText(const Bus& bus, const Field& field)
 {
   const int bits = static_cast<int>(field.bitCount);
   switch (field.role) {
-    case Role::Start: return "START";
-    case Role::Stop: return "STOP";
-    case Role::Address: return addressText(field.value, bits, bus.format);
-    case Role::Direction: return field.value == 1 ? "R" : "W";
-    case Role::Data: return field.complete ? valueText(field.value, bits, bus.format) : "…";
-    case Role::Acknowledge: return field.value == 0 ? "✓" : "✗";
-    case Role::Parity: return "P";
+    case Role::Start:
+      return "START";
+    case Role::Stop:
+      return "STOP";
+    case Role::Address:
+      return addressText(field.value, bits, bus.format);
+    case Role::Direction:
+      return field.value == 1 ? "R" : "W";
+    case Role::Data:
+      return field.complete ? valueText(field.value, bits, bus.format) : "…";
+    case Role::Acknowledge:
+      return field.value == 0 ? "✓" : "✗";
+    case Role::Parity:
+      return "P";
   }
   return {};
 }
@@ -130,7 +137,8 @@ class LaneBuilder {
       if (x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
         continue;
       const bool fault = field.wrong || (whole && m_transactions.frames().frame(number).errors != 0);
-      m_lane.fields.push_back({x0, x1, field.role, fieldText(m_bus, field), briefText(m_bus, field.role), number, fault});
+      m_lane.fields.push_back(
+          {x0, x1, field.role, fieldText(m_bus, field), briefText(m_bus, field.role), number, fault});
     }
     if (static_cast<double>(anatomy.nominalBit.count()) / m_axis.picosecondsPerPixel() < kLeastBit)
       return;

@@ -42,7 +42,7 @@ class LedgerLines {
  public:
   struct Line {
     std::uint64_t row = 0;
-    std::uint64_t detail = 0;   ///< 1 and on: the row's details; 0: the row itself
+    std::uint64_t detail = 0;  ///< 1 and on: the row's details; 0: the row itself
     bool operator==(const Line&) const = default;
   };
 

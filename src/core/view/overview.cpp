@@ -63,7 +63,8 @@ TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange
   }
   if (leader == nullptr)
     return whole;
-  // Up to three transactions, as long as they follow one another closely: what comes after a long pause is another story.
+  // Up to three transactions, as long as they follow one another closely: what comes after a long pause is another
+  // story.
   TimeRange stretch = leader->timeOf(0);
   const Picoseconds first = stretch.length();
   for (std::uint64_t i = 1; i < std::min<std::uint64_t>(3, leader->size()); ++i) {

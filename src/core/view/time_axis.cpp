@@ -11,8 +11,8 @@ namespace bexto {
 
 namespace {
 
-constexpr double kFinest = 1.0;    // ps a pixel
-constexpr double kMargin = 0.03;   // of the width, beyond the capture's ends
+constexpr double kFinest = 1.0;   // ps a pixel
+constexpr double kMargin = 0.03;  // of the width, beyond the capture's ends
 
 /// 1, 2 or 5 times a power of ten, at least `least` and at least 1 ps.
 Picoseconds niceStep(double least)

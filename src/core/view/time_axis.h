@@ -10,8 +10,8 @@ namespace bexto {
 /// A mark on the ruler.
 struct AxisTick {
   double x = 0.0;
-  std::string label;   ///< empty for a minor tick
-  bool origin = false; ///< the label is a whole moment; the others count from the last such one: "+20 µs"
+  std::string label;    ///< empty for a minor tick
+  bool origin = false;  ///< the label is a whole moment; the others count from the last such one: "+20 µs"
 };
 
 /// Time ↔ pixels of a stretch of screen. A value; "zoomed" and "panned" give new ones.

@@ -7,11 +7,16 @@ namespace bexto {
 std::string valueText(std::uint32_t value, int bits, ValueFormat format)
 {
   switch (format) {
-    case ValueFormat::Hex: return fmt::format("{:0{}X}", value, (bits + 3) / 4);
-    case ValueFormat::Decimal: return fmt::format("{}", value);
-    case ValueFormat::Octal: return fmt::format("{:0{}o}", value, (bits + 2) / 3);
-    case ValueFormat::Binary: return fmt::format("{:0{}b}", value, bits);
-    case ValueFormat::Text: break;
+    case ValueFormat::Hex:
+      return fmt::format("{:0{}X}", value, (bits + 3) / 4);
+    case ValueFormat::Decimal:
+      return fmt::format("{}", value);
+    case ValueFormat::Octal:
+      return fmt::format("{:0{}o}", value, (bits + 2) / 3);
+    case ValueFormat::Binary:
+      return fmt::format("{:0{}b}", value, bits);
+    case ValueFormat::Text:
+      break;
   }
   if (value == '\r')
     return "\\r";

@@ -113,7 +113,9 @@ std::uint8_t densityOf(std::uint64_t transitions)
 
 std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until)
 {
-  const auto columnOf = [&](Picoseconds t) { return static_cast<int>(std::clamp(axis.xOf(t), 0.0, double(axis.width()))); };
+  const auto columnOf = [&](Picoseconds t) {
+    return static_cast<int>(std::clamp(axis.xOf(t), 0.0, double(axis.width())));
+  };
   const int left = columnOf(Picoseconds{0});
   const int right = axis.xOf(until) < 0.0 ? left : std::min(axis.width(), columnOf(until) + 1);
   std::vector<WireRun> runs;

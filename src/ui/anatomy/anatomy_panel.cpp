@@ -100,8 +100,9 @@ void FieldTable::paintEvent(QPaintEvent* event)
     p.setFont(theme().words(11));
     p.setPen(row.detail.wrong ? c.fault : c.ink);
     const int left = 78 + valueWidth;
-    p.drawText(QRect(left, rect.top(), width() - left - whenWidth - 10, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - 10));
+    p.drawText(
+        QRect(left, rect.top(), width() - left - whenWidth - 10, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
+        p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - 10));
   }
   if (m_notShown > 0) {
     p.setFont(theme().words(11));
@@ -157,7 +158,8 @@ AnatomyPanel::AnatomyPanel(Document& document, Focus& focus, QWidget* parent)
   auto* fieldsTitle = new QLabel(tr("Fields"));
   fieldsTitle->setFont(theme().words(11, true));
   m_fields = new FieldTable;
-  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_faults, m_stripTitle, m_strip, fieldsTitle, m_fields})
+  for (QWidget* part :
+       std::initializer_list<QWidget*>{m_title, m_place, m_faults, m_stripTitle, m_strip, fieldsTitle, m_fields})
     column->addWidget(part);
   column->addStretch();
   m_scroll = new QScrollArea;
@@ -216,8 +218,9 @@ void AnatomyPanel::refresh()
   const std::uint16_t errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
   m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(transactions, number)));
-  m_faults->setStyleSheet(QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
-                              .arg(c.fault.name()));
+  m_faults->setStyleSheet(
+      QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
+          .arg(c.fault.name()));
 
   std::vector<FieldTable::Row> rows;
   const std::uint64_t count = detailCount(view.shown, transactions, number);

@@ -14,8 +14,8 @@ namespace bexto::ui {
 class BitStrip;
 class FieldTable;
 
-/// The Anatomy: the selected transaction opened up. Its fields with value, meaning and time; the bits of the one pointed
-/// at, with sample points and actual lengths; its faults; the way to its neighbours.
+/// The Anatomy: the selected transaction opened up. Its fields with value, meaning and time; the bits of the one
+/// pointed at, with sample points and actual lengths; its faults; the way to its neighbours.
 class AnatomyPanel : public QWidget {
   Q_OBJECT
  public:

@@ -29,7 +29,8 @@ void BitStrip::show(std::vector<Bit> bits, Picoseconds nominal)
 
 QRectF BitStrip::cell(std::size_t i) const
 {
-  const double width = std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, m_bits.size())));
+  const double width =
+      std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, m_bits.size())));
   return {static_cast<double>(i) * width, 0.0, width - 2.0, 28.0};
 }
 
@@ -49,7 +50,9 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     p.setFont(theme().data(12, true));
     const bool ack = bit.role == Role::Acknowledge;
     p.drawText(box.adjusted(0, 1, 0, -7), Qt::AlignCenter,
-               ack ? (bit.level ? QStringLiteral("✗") : QStringLiteral("✓")) : bit.level ? QStringLiteral("1") : QStringLiteral("0"));
+               ack         ? (bit.level ? QStringLiteral("✗") : QStringLiteral("✓"))
+               : bit.level ? QStringLiteral("1")
+                           : QStringLiteral("0"));
     // The dot stands where in its cell the bit was sampled.
     const double length = static_cast<double>(bit.cell.length().count());
     const double share = length > 0.0 ? static_cast<double>((bit.sample - bit.cell.begin).count()) / length : 0.5;
@@ -63,7 +66,8 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     // A full cell is the nominal length; what is longer runs out at half as much again.
     const QRectF track(box.left(), box.bottom() + 6.0, box.width(), 3.0);
     p.fillRect(track, c.wash);
-    p.fillRect(QRectF(track.left(), track.top(), track.width() * std::min(1.0, ratio / 1.5), 3.0), far ? c.fault : c.payload);
+    p.fillRect(QRectF(track.left(), track.top(), track.width() * std::min(1.0, ratio / 1.5), 3.0),
+               far ? c.fault : c.payload);
     p.fillRect(QRectF(track.left() + track.width() / 1.5, track.top() - 2.0, 1.0, 7.0), c.muted);
   }
   if (m_nominal > Picoseconds{0} && !m_bits.empty()) {

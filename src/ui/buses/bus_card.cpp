@@ -148,7 +148,8 @@ void BusCard::paintEvent(QPaintEvent* /*event*/)
   paintLoadCurve(p, QRectF(inner.left(), inner.top() + 56, inner.width(), 12), m_load);
   line(70, Qt::AlignLeft, theme().words(11), c.muted, text[4]);
   const bool clean = view.faultCount() == 0;
-  line(70, Qt::AlignRight, theme().words(11, !clean), clean ? c.payload : c.fault, view.frameCount() == 0 ? QString() : text[5]);
+  line(70, Qt::AlignRight, theme().words(11, !clean), clean ? c.payload : c.fault,
+       view.frameCount() == 0 ? QString() : text[5]);
 }
 
 void BusCard::mouseReleaseEvent(QMouseEvent* event)

@@ -217,7 +217,9 @@ void BusEditor::refresh()
   for (const LedgerRow& row : rows.rows(0, kPreviewLines)) {
     const QString line = toQString(sentenceOf(view.shown, rows.sources()[row.source], row.number, 12).text());
     lines += (lines.isEmpty() ? QString() : QStringLiteral("\n")) +
-             m_preview->fontMetrics().elidedText(line, Qt::ElideRight, std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28));
+             m_preview->fontMetrics().elidedText(
+                 line, Qt::ElideRight,
+                 std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28));
   }
   if (lines.isEmpty() && m_document.capture() && !view.decoding && !view.error)
     lines = tr("No frames. Are the channels\nand the rate right?");

@@ -13,8 +13,9 @@ class QLineEdit;
 
 namespace bexto::ui {
 
-/// The settings of one bus, inside its card, with the first decoded transactions below. Made from the protocol's setting
-/// table, so it offers what makes sense and nothing else. What is typed is checked at once and asked for after a pause.
+/// The settings of one bus, inside its card, with the first decoded transactions below. Made from the protocol's
+/// setting table, so it offers what makes sense and nothing else. What is typed is checked at once and asked for after
+/// a pause.
 class BusEditor : public QWidget {
   Q_OBJECT
  public:

@@ -152,8 +152,7 @@ bool Document::isDecoding() const
 
 int Document::indexOf(const Entry* entry) const
 {
-  const auto found =
-      std::find_if(m_buses.begin(), m_buses.end(), [entry](const auto& e) { return e.get() == entry; });
+  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [entry](const auto& e) { return e.get() == entry; });
   return static_cast<int>(found - m_buses.begin());
 }
 

@@ -96,8 +96,7 @@ void Focus::select(const Selection& selection)
 
 bool Focus::selectFault(bool forward)
 {
-  const Picoseconds from =
-      m_selection.valid() ? m_selectionBegin : axis().span().begin - Picoseconds{forward ? 1 : 0};
+  const Picoseconds from = m_selection.valid() ? m_selectionBegin : axis().span().begin - Picoseconds{forward ? 1 : 0};
   Selection best;
   Picoseconds bestBegin = forward ? kNever : Picoseconds{-1};
   for (const Document::StreamAddress address : m_document.streamAddresses()) {

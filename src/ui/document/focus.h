@@ -27,8 +27,8 @@ struct Marker {
   QString edge;  ///< "SCL rises", or empty
 };
 
-/// What the whole window looks at: one selection, one visible span, one cursor, two markers. Views set it and follow it;
-/// they do not know one another. UI thread only.
+/// What the whole window looks at: one selection, one visible span, one cursor, two markers. Views set it and follow
+/// it; they do not know one another. UI thread only.
 class Focus : public QObject {
   Q_OBJECT
  public:
@@ -41,7 +41,8 @@ class Focus : public QObject {
   std::uint64_t selectedTransaction() const;
   TimeRange selectedTime() const;
   const StreamView& selectedStream() const;
-  /// The next frame with an error, in any bus, after the selection or the visible span's begin. False when none is left.
+  /// The next frame with an error, in any bus, after the selection or the visible span's begin. False when none is
+  /// left.
   bool selectFault(bool forward);
   /// The next or previous transaction of the selected stream.
   void selectNeighbour(bool forward);

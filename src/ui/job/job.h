@@ -32,8 +32,8 @@ class JobRun final : public Progress {
 
 /// One piece of work off the UI thread, cancellable. Lives on the UI thread.
 ///
-/// The task owns copies of all it needs. A newer start makes the older run's posts vanish; each run has a stop source of
-/// its own. The destructor cancels and waits.
+/// The task owns copies of all it needs. A newer start makes the older run's posts vanish; each run has a stop source
+/// of its own. The destructor cancels and waits.
 class Job : public QObject {
   Q_OBJECT
  public:

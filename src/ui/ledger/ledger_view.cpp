@@ -174,17 +174,36 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
   const std::uint64_t last = count - 1;
   const std::uint64_t now = std::min(m_current, last);
   switch (event->key()) {
-    case Qt::Key_Up: pick(now == 0 ? 0 : now - 1); break;
-    case Qt::Key_Down: pick(m_focus.selection().valid() ? std::min(last, now + 1) : now); break;
-    case Qt::Key_PageUp: pick(now < page ? 0 : now - page); break;
-    case Qt::Key_PageDown: pick(std::min(last, now + page)); break;
-    case Qt::Key_Home: pick(0); break;
-    case Qt::Key_End: pick(last); break;
-    case Qt::Key_Right: openLine(now, true); break;
-    case Qt::Key_Left: openLine(now, false); break;
+    case Qt::Key_Up:
+      pick(now == 0 ? 0 : now - 1);
+      break;
+    case Qt::Key_Down:
+      pick(m_focus.selection().valid() ? std::min(last, now + 1) : now);
+      break;
+    case Qt::Key_PageUp:
+      pick(now < page ? 0 : now - page);
+      break;
+    case Qt::Key_PageDown:
+      pick(std::min(last, now + page));
+      break;
+    case Qt::Key_Home:
+      pick(0);
+      break;
+    case Qt::Key_End:
+      pick(last);
+      break;
+    case Qt::Key_Right:
+      openLine(now, true);
+      break;
+    case Qt::Key_Left:
+      openLine(now, false);
+      break;
     case Qt::Key_Return:
-    case Qt::Key_Enter: m_focus.zoomToSelection(); break;
-    default: QAbstractScrollArea::keyPressEvent(event);
+    case Qt::Key_Enter:
+      m_focus.zoomToSelection();
+      break;
+    default:
+      QAbstractScrollArea::keyPressEvent(event);
   }
 }
 
@@ -229,7 +248,8 @@ void LedgerView::paintRow(QPainter& p, QRect rect, const LedgerRows::Line& line)
     x += 14;
   }
   for (const SentencePart& part : line.sentence.parts) {
-    p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault) : theme().data(12));
+    p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault)
+                                                                   : theme().data(12));
     const QString all = toQString(part.text);
     const QString text = p.fontMetrics().elidedText(all, Qt::ElideRight, end - x);
     p.setPen(theme().toneColour(part.tone));
@@ -268,10 +288,10 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
   if (m_rows.lines().size() == 0) {
     p.setFont(theme().words());
     p.setPen(c.muted);
-    const QString hint = !m_document.capture() ? QString()
-                         : m_document.busCount() == 0
-                             ? tr("Add a bus on the left, and what was said stands here.")
-                             : m_document.isDecoding() ? tr("Decoding …") : tr("No transactions.");
+    const QString hint = !m_document.capture()        ? QString()
+                         : m_document.busCount() == 0 ? tr("Add a bus on the left, and what was said stands here.")
+                         : m_document.isDecoding()    ? tr("Decoding …")
+                                                      : tr("No transactions.");
     p.drawText(viewport()->rect().adjusted(0, kHeaderHeight, 0, 0), Qt::AlignCenter, hint);
     return;
   }

@@ -9,7 +9,8 @@ namespace bexto::ui {
 /// The Ledger: one line a transaction, in words; a line opens to its fields. Paints its own rows, so ten million cost
 /// what forty do.
 ///
-/// Up, Down, Page Up, Page Down, Home, End move; Right opens, Left closes; Return and double-click show it on the wires.
+/// Up, Down, Page Up, Page Down, Home, End move; Right opens, Left closes; Return and double-click show it on the
+/// wires.
 class LedgerView : public QAbstractScrollArea {
   Q_OBJECT
  public:

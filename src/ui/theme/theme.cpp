@@ -48,8 +48,8 @@ void Theme::apply(ThemeMode mode)
   p.setColor(QPalette::Base, m_palette.panel);
   p.setColor(QPalette::AlternateBase, m_palette.ground);
   p.setColor(QPalette::Button, m_palette.panel);
-  for (const QPalette::ColorRole role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText,
-                                         QPalette::ToolTipText, QPalette::HighlightedText})
+  for (const QPalette::ColorRole role :
+       {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText, QPalette::HighlightedText})
     p.setColor(role, m_palette.ink);
   p.setColor(QPalette::PlaceholderText, m_palette.muted);
   p.setColor(QPalette::Highlight, m_palette.selection);
@@ -113,13 +113,17 @@ QString Theme::styleSheet() const
 QColor Theme::roleColour(Role role) const
 {
   switch (role) {
-    case Role::Address: return m_palette.address;
-    case Role::Data: return m_palette.payload;
+    case Role::Address:
+      return m_palette.address;
+    case Role::Data:
+      return m_palette.payload;
     case Role::Start:
     case Role::Stop:
-    case Role::Direction: return m_palette.control;
+    case Role::Direction:
+      return m_palette.control;
     case Role::Acknowledge:
-    case Role::Parity: return m_palette.check;
+    case Role::Parity:
+      return m_palette.check;
   }
   return m_palette.ink;
 }
@@ -127,10 +131,14 @@ QColor Theme::roleColour(Role role) const
 QColor Theme::toneColour(Tone tone) const
 {
   switch (tone) {
-    case Tone::Plain: return m_palette.ink;
-    case Tone::Address: return m_palette.address;
-    case Tone::Payload: return m_palette.payload;
-    case Tone::Fault: return m_palette.fault;
+    case Tone::Plain:
+      return m_palette.ink;
+    case Tone::Address:
+      return m_palette.address;
+    case Tone::Payload:
+      return m_palette.payload;
+    case Tone::Fault:
+      return m_palette.fault;
   }
   return m_palette.ink;
 }

@@ -13,11 +13,11 @@ struct TimelineLane {
   enum class Kind { Bus, Wire };
   Kind kind = Kind::Wire;
   QString name;
-  QString detail;         ///< under a bus's name: protocol and direction
-  int bus = -1;           ///< -1: a wire of no bus
+  QString detail;  ///< under a bus's name: protocol and direction
+  int bus = -1;    ///< -1: a wire of no bus
   int stream = -1;
-  bool samples = false;   ///< this wire's levels are what the bus lane's bits were sampled from
-  EdgeTrack track = {};   ///< of a wire
+  bool samples = false;  ///< this wire's levels are what the bus lane's bits were sampled from
+  EdgeTrack track = {};  ///< of a wire
   int top = 0;
   int height = 0;
 

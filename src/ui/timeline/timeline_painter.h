@@ -28,6 +28,7 @@ class TimelinePainter {
   void header(const TimelineLane& lane, QRect rect);
   void busLane(const TimelineLane& lane, QRect rect);
   void wireLane(const TimelineLane& lane, QRect rect);
+  QImage wirePicture(const EdgeTrack& track, int width, int height) const;
   void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
   void field(const LaneField& f, QRectF rect);
 

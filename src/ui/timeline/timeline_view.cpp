@@ -108,7 +108,8 @@ Selection TimelineView::pick(QPoint pos) const
   const Frame frame = frames.frame(after - 1);
   if (frame.time.end + reach < at)
     return {};
-  return {lane->bus, lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
+  return {lane->bus, lane->stream, after - 1,
+          std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
 }
 
 int TimelineView::markerAt(QPoint pos) const
@@ -262,18 +263,37 @@ void TimelineView::keyPressEvent(QKeyEvent* event)
   const double width = m_focus.axis().width();
   const double far = event->modifiers() & Qt::ShiftModifier ? 0.8 : 0.1;
   switch (event->key()) {
-    case Qt::Key_Left: m_focus.setAxis(m_focus.axis().panned(-width * far, whole)); break;
-    case Qt::Key_Right: m_focus.setAxis(m_focus.axis().panned(width * far, whole)); break;
+    case Qt::Key_Left:
+      m_focus.setAxis(m_focus.axis().panned(-width * far, whole));
+      break;
+    case Qt::Key_Right:
+      m_focus.setAxis(m_focus.axis().panned(width * far, whole));
+      break;
     case Qt::Key_Plus:
-    case Qt::Key_Equal: zoomBy(1.5, width / 2.0); break;
-    case Qt::Key_Minus: zoomBy(1.0 / 1.5, width / 2.0); break;
-    case Qt::Key_Home: m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.begin), whole)); break;
-    case Qt::Key_End: m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.end), whole)); break;
+    case Qt::Key_Equal:
+      zoomBy(1.5, width / 2.0);
+      break;
+    case Qt::Key_Minus:
+      zoomBy(1.0 / 1.5, width / 2.0);
+      break;
+    case Qt::Key_Home:
+      m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.begin), whole));
+      break;
+    case Qt::Key_End:
+      m_focus.setAxis(m_focus.axis().panned(m_focus.axis().xOf(whole.end), whole));
+      break;
     case Qt::Key_Return:
-    case Qt::Key_Enter: m_focus.zoomToSelection(); break;
-    case Qt::Key_Up: m_focus.selectNeighbour(false); break;
-    case Qt::Key_Down: m_focus.selectNeighbour(true); break;
-    default: QAbstractScrollArea::keyPressEvent(event);
+    case Qt::Key_Enter:
+      m_focus.zoomToSelection();
+      break;
+    case Qt::Key_Up:
+      m_focus.selectNeighbour(false);
+      break;
+    case Qt::Key_Down:
+      m_focus.selectNeighbour(true);
+      break;
+    default:
+      QAbstractScrollArea::keyPressEvent(event);
   }
 }
 

@@ -60,7 +60,10 @@ void colourLabel(QLabel* label, const QColor& colour)
 }  // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_document(new Document(this)), m_focus(new Focus(*m_document, this)), m_export(new Job(this))
+    : QMainWindow(parent),
+      m_document(new Document(this)),
+      m_focus(new Focus(*m_document, this)),
+      m_export(new Job(this))
 {
   setAcceptDrops(true);
   resize(1280, 800);
@@ -239,9 +242,8 @@ void MainWindow::makeActions()
 
 void MainWindow::connectDocument()
 {
-  connect(m_document, &Document::openingStarted, this, [this] {
-    m_notice->showProgress(tr("Opening %1").arg(QFileInfo(m_document->openingPath()).fileName()));
-  });
+  connect(m_document, &Document::openingStarted, this,
+          [this] { m_notice->showProgress(tr("Opening %1").arg(QFileInfo(m_document->openingPath()).fileName())); });
   connect(m_document, &Document::openingProgressed, m_notice, &NoticeBar::setProgress);
   connect(m_document, &Document::openingFailed, m_notice, &NoticeBar::showError);
   connect(m_document, &Document::openingCancelled, this, [this] { m_notice->showNote(tr("Opening was cancelled.")); });
@@ -295,8 +297,8 @@ QString MainWindow::markerText() const
     return {};
   if (!a || !b) {
     const Marker& one = a ? *a : *b;
-    return (a ? QStringLiteral("A ") : QStringLiteral("B ")) + toQString(momentText(one.time, 9)) + QStringLiteral(" s") +
-           place(one);
+    return (a ? QStringLiteral("A ") : QStringLiteral("B ")) + toQString(momentText(one.time, 9)) +
+           QStringLiteral(" s") + place(one);
   }
   const Picoseconds between = b->time - a->time;
   const double seconds = std::abs(toSeconds(between));
@@ -317,9 +319,12 @@ void MainWindow::updateStatus()
   const std::uint64_t all = m_ledger->rows().merged().size();
   m_countLabel->setText(all == 0 ? QString() : tr("%1 shown").arg(toQString(countOf(all, "transaction"))));
   colourLabel(m_countLabel, c.muted);
-  m_faultLabel->setText(faults == 0 ? QString() : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
+  m_faultLabel->setText(faults == 0 ? QString()
+                                    : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
   colourLabel(m_faultLabel, c.fault);
-  m_workLabel->setText(!m_document->capture() ? QString() : m_document->isDecoding() ? tr("decoding …") : tr("decoded"));
+  m_workLabel->setText(!m_document->capture()     ? QString()
+                       : m_document->isDecoding() ? tr("decoding …")
+                                                  : tr("decoded"));
   colourLabel(m_workLabel, c.muted);
 }
 
@@ -336,16 +341,17 @@ void MainWindow::askForExport()
   if (!m_document->capture())
     return;
   const QFileInfo file(m_document->path());
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export the list"),
-                                                    file.path() + QLatin1Char('/') + file.completeBaseName() + QStringLiteral(".csv"),
-                                                    tr("Comma-separated values (*.csv)"));
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Export the list"), file.path() + QLatin1Char('/') + file.completeBaseName() + QStringLiteral(".csv"),
+      tr("Comma-separated values (*.csv)"));
   if (!path.isEmpty())
     exportLedger(path);
 }
 
 void MainWindow::exportLedger(const QString& path)
 {
-  if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_document->path()).canonicalFilePath() && QFileInfo::exists(path)) {
+  if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_document->path()).canonicalFilePath() &&
+      QFileInfo::exists(path)) {
     m_notice->showError(tr("%1: this is the capture itself; choose another name").arg(path));
     return;
   }
