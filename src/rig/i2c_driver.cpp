@@ -73,7 +73,7 @@ void I2cDriver::write(std::uint8_t address, std::span<const std::uint8_t> bytes)
 void I2cDriver::read(std::uint8_t address, std::span<const std::uint8_t> bytes)
 {
   start();
-  byte(static_cast<std::uint8_t>(address << 1U | 1U), true);
+  byte(static_cast<std::uint8_t>(address * 2 + 1), true);
   for (std::size_t i = 0; i < bytes.size(); ++i)
     byte(bytes[i], i + 1 < bytes.size());
 }

@@ -3,6 +3,7 @@
 #include <fmt/core.h>
 
 #include <array>
+#include <cmath>
 
 #include "rig/chance.h"
 #include "rig/i2c_driver.h"
@@ -36,7 +37,7 @@ int levelCounts(Picoseconds t)
   constexpr double kHigh = 98.108;
   const double share = std::min(1.0, toSeconds(t) / 3.1);
   const double eased = share * share * (3.0 - 2.0 * share);
-  return static_cast<int>((kLow + (kHigh - kLow) * eased) / kMetresPerCount + 0.5);
+  return static_cast<int>(std::lround((kLow + (kHigh - kLow) * eased) / kMetresPerCount));
 }
 
 /// PX-8's outputs: bit 0 paddle up, bit 1 lamp amber, bit 2 lamp green, bit 3 gate drive enabled.

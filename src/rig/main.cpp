@@ -2,11 +2,14 @@
 
 #include <CLI/CLI.hpp>
 #include <cstdio>
+#include <exception>
 
 #include "core/io/vcd_writer.h"
 #include "rig/lock_cycle.h"
 
-int main(int argc, char** argv)
+namespace {
+
+int run(int argc, char** argv)
 {
   CLI::App app("The simulated plant: writes captures of a lock cycle with known faults.", "bexto-rig");
   app.require_subcommand(1);
@@ -29,4 +32,16 @@ int main(int argc, char** argv)
   fmt::print("  the minute ends between the clock reads at {:.6f} s and {:.6f} s\n",
              bexto::toSeconds(cycle.faults.rolloverSeconds), bexto::toSeconds(cycle.faults.rolloverMinutes));
   return 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv)
+{
+  try {
+    return run(argc, argv);
+  } catch (const std::exception& e) {
+    std::fprintf(stderr, "bexto-rig: %s\n", e.what());
+    return 1;
+  }
 }

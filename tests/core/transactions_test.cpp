@@ -159,6 +159,14 @@ TEST(Details, AreTheFieldsOfATransaction)
                                              "data 1 01 acked", "data 2 7F acked", "data 3 3C last, not acked"}));
 }
 
+TEST(Details, ASpaceThatStandsAloneCanBeSeen)
+{
+  const Decoded d = console({"a b"}, ValueFormat::Text, 0.0);
+  EXPECT_EQ(sentences(d), (std::vector<std::string>{"a b"}));
+  EXPECT_EQ(detailAt(d.bus, d.transactions, 0, 1).value, "␣");
+  EXPECT_EQ(detailAt(d.bus, d.transactions, 0, 1).meaning, "20");
+}
+
 TEST(FrameIndex, FindsFramesByTimeOverManyChunks)
 {
   FrameIndexBuilder builder;

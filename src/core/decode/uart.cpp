@@ -37,6 +37,9 @@ UartTiming::UartTiming(const UartSettings& settings)
 
 namespace {
 
+/// Where in a bit the three looks are.
+constexpr std::array<double, 3> kLooks{0.375, 0.5, 0.625};
+
 /// What a character's bits say.
 struct Reading {
   std::uint32_t value = 0;
@@ -180,9 +183,9 @@ class UartMachine {
   void flip(std::int64_t time, std::int64_t start)
   {
     const double position = static_cast<double>(time - start) * m_timing.bitsPerPicosecond();
-    m_flips[0] ^= ~0U << static_cast<unsigned>(position + 0.625);
-    m_flips[1] ^= ~0U << static_cast<unsigned>(position + 0.5);
-    m_flips[2] ^= ~0U << static_cast<unsigned>(position + 0.375);
+    m_flips[0] ^= ~0U << static_cast<unsigned>(position + (1.0 - kLooks[0]));
+    m_flips[1] ^= ~0U << static_cast<unsigned>(position + (1.0 - kLooks[1]));
+    m_flips[2] ^= ~0U << static_cast<unsigned>(position + (1.0 - kLooks[2]));
   }
 
   void flipAt(std::int64_t start, Recorder& recorder)
@@ -253,7 +256,7 @@ class UartMachine {
     const double bits = static_cast<double>(m_lastEdge - start) * m_timing.bitsPerPicosecond();
     if (bits <= 2.5)
       return;
-    const auto whole = static_cast<std::int64_t>(bits + 0.5);
+    const auto whole = std::llround(bits);
     m_rate.add(Picoseconds{(m_lastEdge - start + whole / 2) / whole});
   }
 
@@ -410,7 +413,7 @@ class UartRecorder {
       return Picoseconds{0};
     const std::int64_t begin = after == m_edgeTimes.begin() ? m_start : *(after - 1);
     const double length = static_cast<double>(*after - begin);
-    const auto bits = static_cast<std::int64_t>(length * m_timing.bitsPerPicosecond() + 0.5);
+    const auto bits = std::llround(length * m_timing.bitsPerPicosecond());
     return bits == 0 ? Picoseconds{0} : Picoseconds{(*after - begin) / bits};
   }
 

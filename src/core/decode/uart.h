@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <memory>
 
 #include "core/decode/decoder.h"
@@ -28,7 +29,7 @@ class UartTiming {
   Picoseconds shortest() const { return at(0.125); }                 ///< a shorter low pulse starts nothing
 
  private:
-  Picoseconds at(double bits) const { return Picoseconds{static_cast<std::int64_t>(bits * m_bit + 0.5)}; }
+  Picoseconds at(double bits) const { return Picoseconds{std::llround(bits * m_bit)}; }
 
   double m_bit;
   double m_perPicosecond;

@@ -60,8 +60,8 @@ class EdgeStream {
   bool m_level = false;
   std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
   std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
-  const std::int64_t* m_at;
   std::array<std::int64_t, kBufferBlocks * kBlockEdges + 2> m_buffer;
+  const std::int64_t* m_at;  ///< the next transition, in m_buffer
 };
 
 }  // namespace bexto

@@ -22,7 +22,7 @@ std::string fieldText(const Bus& bus, const Field& field)
     case Role::Direction:
       return field.value == 1 ? "R" : "W";
     case Role::Data:
-      return field.complete ? valueText(field.value, bits, bus.format) : "…";
+      return field.complete ? loneValueText(field.value, bits, bus.format) : "…";
     case Role::Acknowledge:
       return field.value == 0 ? "✓" : "✗";
     case Role::Parity:

@@ -47,7 +47,7 @@ struct BusLane {
 /// Pixels below which things merge or stay away.
 inline constexpr double kLeastSentence = 4.0;
 inline constexpr double kLeastField = 7.0;
-inline constexpr double kLeastBit = 8.0;
+inline constexpr double kLeastBit = 9.5;
 
 /// Costs what is visible: at most a sentence a few pixels, and anatomies only of frames with room for them.
 BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis);

@@ -175,11 +175,11 @@ Detail uartDetail(const Bus& bus, const Frame& frame, std::uint64_t number)
   if (frame.kind == FrameKind::Break)
     d.value = lengthText(frame.time.length());
   else
-    d.value = (frame.flags & kUartHasValue) != 0 ? valueText(frame.key, bits, bus.format) : "–";
+    d.value = (frame.flags & kUartHasValue) != 0 ? loneValueText(frame.key, bits, bus.format) : "–";
   if (d.wrong)
     d.meaning = faultText(frame);
   else if (frame.kind == FrameKind::Character)
-    d.meaning = valueText(frame.key, bits, bus.format == ValueFormat::Text ? ValueFormat::Hex : ValueFormat::Text);
+    d.meaning = loneValueText(frame.key, bits, bus.format == ValueFormat::Text ? ValueFormat::Hex : ValueFormat::Text);
   return d;
 }
 

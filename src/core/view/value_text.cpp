@@ -27,6 +27,11 @@ std::string valueText(std::uint32_t value, int bits, ValueFormat format)
   return fmt::format("‹{:0{}X}›", value, (bits + 3) / 4);
 }
 
+std::string loneValueText(std::uint32_t value, int bits, ValueFormat format)
+{
+  return format == ValueFormat::Text && value == ' ' ? "␣" : valueText(value, bits, format);
+}
+
 const char* valueSeparator(ValueFormat format)
 {
   return format == ValueFormat::Text ? "" : " ";

@@ -11,6 +11,9 @@ namespace bexto {
 /// printed as itself, line ends as \r and \n, all else as hex in ‹›.
 std::string valueText(std::uint32_t value, int bits, ValueFormat format);
 
+/// The same where it stands alone: a space shows as ␣.
+std::string loneValueText(std::uint32_t value, int bits, ValueFormat format);
+
 /// What stands between two values of a row: nothing between letters, else a space.
 const char* valueSeparator(ValueFormat format);
 

@@ -277,7 +277,7 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
         (field.role == Role::Data || field.role == Role::Address)) {
       const int width = static_cast<int>(field.bitCount);
       value = toQString(field.role == Role::Address ? addressText(field.value, width, view.shown.format)
-                                                    : valueText(field.value, width, view.shown.format));
+                                                    : loneValueText(field.value, width, view.shown.format));
     }
   }
   m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));

@@ -80,11 +80,11 @@ BusCard::Measured BusCard::measured() const
     return {view.decoding ? tr("decoding %1 %").arg(qRound(view.progress * 100.0)) : tr("rate not measured"), false};
   if (const auto* uart = std::get_if<UartSettings>(&view.shown.settings); uart != nullptr) {
     const double off = hertz / uart->baud - 1.0;
-    const QString sign = off < 0.0 ? QStringLiteral("−") : QStringLiteral("+");
-    return {tr("%1 Bd %2%3 %")
-                .arg(toQString(countText(static_cast<std::uint64_t>(std::llround(hertz)))), sign)
-                .arg(std::abs(off) * 100.0, 0, 'f', 2),
-            std::abs(off) > kTolerated};
+    // What rounds to nothing has no sign.
+    const bool none = std::abs(off) < 0.00005;
+    const QString sign = none ? QString() : off < 0.0 ? QStringLiteral("−") : QStringLiteral("+");
+    const QString rate = toQString(countText(static_cast<std::uint64_t>(std::llround(hertz))));
+    return {tr("%1 Bd %2%3 %").arg(rate, sign).arg(std::abs(off) * 100.0, 0, 'f', 2), std::abs(off) > kTolerated};
   }
   return {tr("clock %1").arg(toQString(frequencyText(hertz))), false};
 }
@@ -130,7 +130,8 @@ void BusCard::paintEvent(QPaintEvent* /*event*/)
   const auto line = [&](int y, Qt::Alignment side, const QFont& font, const QColor& colour, const QString& what) {
     p.setFont(font);
     p.setPen(colour);
-    p.drawText(QRect(inner.left(), inner.top() + y, inner.width(), 18), side | Qt::AlignVCenter,
+    p.drawText(QRect(inner.left(), inner.top() + y, inner.width(), 18),
+               static_cast<int>((side | Qt::AlignVCenter).toInt()),
                p.fontMetrics().elidedText(what, Qt::ElideRight, inner.width()));
   };
   line(0, Qt::AlignLeft, theme().words(13, true), c.ink, text[0]);

@@ -21,7 +21,7 @@ const Palette& darkPalette()
 {
   static const Palette kDark{QColor(0x1B1A18), QColor(0x232220), QColor(0x3D3A35), QColor(0x2E2B27), QColor(0xE9E4DA),
                              QColor(0xA19C92), QColor(0x9FB0F5), QColor(0x5CC4B4), QColor(0xA7ADB8), QColor(0xD9B25A),
-                             QColor(0xFF8A66), QColor(0xD29ADB), QColor(0x5A4A12)};
+                             QColor(0xFF8A66), QColor(0xD29ADB), QColor(0x42370D)};
   return kDark;
 }
 

@@ -131,7 +131,9 @@ void TimelineView::placeMarker(std::size_t which, double x, const TimelineLane* 
   const TimelineLane* bestLane = nullptr;
   // The wire under the pointer first; else whichever visible wire has the nearest edge.
   for (const TimelineLane& lane : m_lanes) {
-    if (lane.kind != TimelineLane::Kind::Wire)
+    const int y = lane.top - verticalScrollBar()->value();
+    const bool inView = y + lane.height > 0 && y < viewport()->height() - kRulerHeight;
+    if (lane.kind != TimelineLane::Kind::Wire || !inView)
       continue;
     const Picoseconds edge = lane.track.nearestTo(at);
     if (edge == kNever || std::abs(xOf(edge) - x) > kSnapPixels)
@@ -236,14 +238,19 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
 {
   if (event->button() != Qt::LeftButton || !m_document.capture())
     return;
+  const TimelineLane* lane = laneAt(event->pos());
+  if (event->pos().x() < kLaneHeader) {
+    if (lane != nullptr && lane->bus >= 0)
+      Q_EMIT settingsWanted(lane->bus);
+    return;
+  }
   const Selection picked = pick(event->pos());
   if (picked.valid()) {
     m_focus.select(picked);
     m_focus.zoomToSelection();
     return;
   }
-  // On a wire of no bus: the pulse under the pointer.
-  const TimelineLane* lane = laneAt(event->pos());
+  // Beside every frame: the pulse under the pointer.
   if (lane == nullptr || lane->kind != TimelineLane::Kind::Wire)
     return;
   const Picoseconds at = timeAt(event->pos().x());

@@ -10,7 +10,8 @@ namespace bexto::ui {
 
 /// The Timeline: bus lanes and wire lanes on one time axis, a ruler on top, a progress line while a capture loads.
 ///
-/// Wheel zooms at the pointer, drag pans, Shift+wheel pans, click selects, double-click zooms. Arrow keys pan, plus and
+/// Wheel zooms at the pointer, drag pans, Shift+wheel pans, click selects, double-click zooms (on a lane's head: opens
+/// the bus's settings). Arrow keys pan, plus and
 /// minus zoom, Home and End go to the capture's ends, Return zooms to the selection, M drops a marker at the cursor.
 /// Markers are dragged by their flags and snap to edges.
 class TimelineView : public QAbstractScrollArea {
@@ -25,7 +26,7 @@ class TimelineView : public QAbstractScrollArea {
   double xOf(Picoseconds t) const { return kLaneHeader + m_focus.axis().xOf(t); }
 
  Q_SIGNALS:
-  /// Asked for from the context menu or by Return.
+  /// Asked for from the context menu, or by a double-click on the lane's head.
   void settingsWanted(int bus);
 
  protected:

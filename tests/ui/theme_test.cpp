@@ -1,0 +1,88 @@
+#include "ui/theme/theme.h"
+
+#include <QAbstractButton>
+#include <QAction>
+#include <cmath>
+#include <set>
+
+#include "support/window_fixture.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using ui::Palette;
+
+namespace {
+
+/// Relative luminance and contrast ratio as WCAG 2.1 defines them (section "relative luminance").
+double luminance(const QColor& c)
+{
+  const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+  return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+}
+
+double contrast(const QColor& a, const QColor& b)
+{
+  const double x = luminance(a);
+  const double y = luminance(b);
+  return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+}
+
+class Look : public testing::TestWithParam<ui::ThemeMode> {
+ protected:
+  void SetUp() override { ui::theme().apply(GetParam()); }
+  void TearDown() override { ui::theme().apply(ui::ThemeMode::Light); }
+};
+
+}  // namespace
+
+TEST_P(Look, TextStandsOutFromWhatIsBehindIt)
+{
+  const Palette& c = ui::theme().colours();
+  for (const QColor& back : {c.ground, c.panel, c.selection}) {
+    for (const auto& [name, text] : std::vector<std::pair<std::string, QColor>>{
+             {"ink", c.ink}, {"address", c.address}, {"payload", c.payload}, {"fault", c.fault}, {"device", c.device}})
+      EXPECT_GE(contrast(text, back), 4.5) << name << " on " << back.name().toStdString();
+  }
+  for (const QColor& back : {c.ground, c.panel})
+    EXPECT_GE(contrast(c.muted, back), 4.5);
+}
+
+TEST_P(Look, EveryRoleHasAColourOfItsOwn)
+{
+  const ui::Theme& t = ui::theme();
+  EXPECT_NE(t.roleColour(Role::Address), t.roleColour(Role::Data));
+  EXPECT_NE(t.roleColour(Role::Data), t.roleColour(Role::Acknowledge));
+  EXPECT_NE(t.roleColour(Role::Start), t.roleColour(Role::Acknowledge));
+  EXPECT_EQ(t.roleColour(Role::Address), t.toneColour(Tone::Address));
+  EXPECT_EQ(t.toneColour(Tone::Fault), t.colours().fault);
+}
+
+INSTANTIATE_TEST_SUITE_P(Modes, Look, testing::Values(ui::ThemeMode::Light, ui::ThemeMode::Dark));
+
+using Reachable = WindowTest;
+
+TEST_F(Reachable, EveryControlHasANameForThoseWhoDoNotSeeIt)
+{
+  openDemo();
+  openSettings(0);
+  for (const QWidget* widget : window().findChildren<QWidget*>()) {
+    if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus || (widget->focusPolicy() & Qt::TabFocus) == 0)
+      continue;
+    const auto* button = qobject_cast<const QAbstractButton*>(widget);
+    const bool named = !widget->accessibleName().isEmpty() || (button != nullptr && !button->text().isEmpty()) ||
+                       qobject_cast<const QLineEdit*>(widget) != nullptr || widget->inherits("QScrollArea") ||
+                       widget->inherits("QAbstractItemView");
+    EXPECT_TRUE(named) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+  }
+}
+
+TEST_F(Reachable, NoTwoShortcutsAreTheSame)
+{
+  std::set<QString> seen;
+  for (const QAction* action : window().actions()) {
+    if (!action->shortcut().isEmpty()) {
+      EXPECT_TRUE(seen.insert(action->shortcut().toString()).second) << action->text().toStdString();
+    }
+  }
+  EXPECT_GE(seen.size(), 10U);
+}
