@@ -1,4 +1,6 @@
+#include <QDir>
 #include <QFile>
+#include <QFileInfo>
 
 #include "support/window_fixture.h"
 
@@ -38,4 +40,16 @@ TEST_F(Exporting, NeverReplacesTheCapture)
   EXPECT_TRUE(window().notice().text().contains(QStringLiteral("this is the capture itself")));
   QTest::qWait(50);
   EXPECT_EQ(QFile(demoPath()).size(), size);
+}
+
+TEST_F(Exporting, ACancelledExportLeavesNothingBehind)
+{
+  openDemo();
+  const QString path = file(QStringLiteral("cancelled.csv"));
+  window().exportLedger(path);
+  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("noticeButton")), Qt::LeftButton);
+  EXPECT_EQ(window().notice().text(), QStringLiteral("The export was cancelled; nothing was written."));
+  // The run ends at its next look at the token; then its file is gone, or it had just been done.
+  QTest::qWait(200);
+  EXPECT_LE(QDir(QFileInfo(path).path()).entryList(QDir::Files).size(), QFile::exists(path) ? 1 : 0);
 }
