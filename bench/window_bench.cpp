@@ -67,16 +67,19 @@ void paintLanes(benchmark::State& state)
 }
 
 /// A bus lane full of labels beside its wires.
-void paintBusLane(benchmark::State& state)
+void paintBusLane(benchmark::State& state, bool uart)
 {
   ui::Document document;
   ui::Focus focus(document);
-  const StreamInput input = i2cTraffic(2000000);
+  const StreamInput input = uart ? uartTraffic(2000000) : i2cTraffic(2000000);
   auto capture = std::make_shared<Capture>();
-  capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
+  if (uart)
+    capture->channels = {{"rx", "rx", input.tracks[0]}};
+  else
+    capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
   capture->end = input.until;
   document.setCapture(std::move(capture), QStringLiteral("bus"));
-  document.addBus(i2cBus());
+  document.addBus(uart ? uartBus() : i2cBus());
   while (document.isDecoding())
     QApplication::processEvents(QEventLoop::AllEvents, 5);
   const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
@@ -173,8 +176,18 @@ void registerAll()
   benchmark::RegisterBenchmark("window built and painted", startWindow)->Unit(kUnit);
   for (const std::int64_t zoom : {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000})
     benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);
-  for (const std::int64_t microseconds : {100, 1000, 10000, 1000000})
-    benchmark::RegisterBenchmark("bus lane and its wires, us in view", paintBusLane)->Arg(microseconds)->Unit(kUnit);
+  for (const std::int64_t microseconds : {100, 1000, 10000, 1000000}) {
+    benchmark::RegisterBenchmark("I2C lane and its wires, us in view",
+                                 [](benchmark::State& s) { paintBusLane(s, false); })
+        ->Arg(microseconds)
+        ->Unit(kUnit);
+  }
+  for (const std::int64_t microseconds : {1000, 10000, 100000, 10000000}) {
+    benchmark::RegisterBenchmark("UART lane and its wire, us in view",
+                                 [](benchmark::State& s) { paintBusLane(s, true); })
+        ->Arg(microseconds)
+        ->Unit(kUnit);
+  }
   benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
   benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
       ->Arg(500)

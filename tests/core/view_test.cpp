@@ -226,7 +226,10 @@ class LockCycleLane : public testing::Test {
     m_input = {{m_cycle.capture.channels[0].track, m_cycle.capture.channels[1].track}, m_cycle.capture.end, true};
     m_transactions = Transactions(m_bus, decodeAll(m_bus, m_input));
   }
-  BusLane lane(TimeRange span) const { return busLane(m_bus, m_input, m_transactions, TimeAxis(span, 700)); }
+  BusLane lane(TimeRange span) const
+  {
+    return busLane(m_bus, m_input, m_transactions, faultyFrames(m_transactions.frames()), TimeAxis(span, 700));
+  }
 
   rig::LockCycle m_cycle;
   Bus m_bus;
@@ -290,5 +293,13 @@ TEST_F(LockCycleLane, TheOverviewShowsWhereTrafficAndFaultsAre)
   EXPECT_EQ(faulty.size(), frames.errorCount());
   for (const std::uint32_t f : faulty)
     EXPECT_NE(frames.frame(f).errors, 0);
+  const TimeRange whole{Picoseconds{0}, m_cycle.capture.end};
+  std::vector<int> plain;
+  for (const std::uint32_t f : faulty) {
+    const int x = static_cast<int>(TimeAxis(whole, 200).xOf(frames.frame(f).time.begin));
+    if (plain.empty() || plain.back() != x)
+      plain.push_back(x);
+  }
+  EXPECT_EQ(faultColumns(frames, faulty, whole, 200), plain);
   EXPECT_EQ(trafficDensity(FrameIndex(), kWhole, 10), std::vector<std::uint8_t>(10, 0));
 }

@@ -154,6 +154,25 @@ TEST_F(Selecting, ASelectionOutlivesANewDecode)
   EXPECT_EQ(focus().selectedTime().begin, begin);
 }
 
+TEST_F(Selecting, ANewDecodeMayHaveManyMoreFramesBeforeTheSelectedOne)
+{
+  openDemo();
+  Bus bus = document().bus(1).wanted;
+  std::get<UartSettings>(bus.settings).baud = 9600;
+  document().changeBus(1, bus);
+  ASSERT_TRUE(waitIdle());
+  const std::uint64_t few = transactionsOf(1).frames().size();
+  // The last start edge after a pause is one at any rate.
+  const Picoseconds begin = transactionsOf(1).beginOf(transactionsOf(1).size() - 1);
+  focus().select({1, 0, transactionsOf(1).frames().firstFrom(begin), begin});
+  std::get<UartSettings>(bus.settings).baud = 115200;
+  document().changeBus(1, bus);
+  ASSERT_TRUE(waitIdle());
+  ASSERT_TRUE(focus().selection().valid());
+  EXPECT_GT(focus().selection().frame, few);
+  EXPECT_EQ(window().ledger().currentLine(), lineOfSelection());
+}
+
 TEST_F(Selecting, TheFaultyFrameOfATransactionIsPicked)
 {
   openDemo();

@@ -41,8 +41,9 @@ std::string briefText(const Bus& bus, Role role)
 
 class LaneBuilder {
  public:
-  LaneBuilder(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis)
-      : m_bus(bus), m_input(input), m_transactions(transactions), m_axis(axis)
+  LaneBuilder(const Bus& bus, const StreamInput& input, const Transactions& transactions,
+              const std::vector<std::uint32_t>& faulty, const TimeAxis& axis)
+      : m_bus(bus), m_input(input), m_transactions(transactions), m_faulty(faulty), m_axis(axis)
   {
   }
 
@@ -71,7 +72,7 @@ class LaneBuilder {
   {
     const double x0 = m_axis.xOf(time.begin);
     const double x1 = m_axis.xOf(time.end);
-    LaneSentence sentence{x0, x1, number, 1, m_transactions.errorsOf(number) != 0};
+    LaneSentence sentence{x0, x1, number, 1, anyFault(number, number + 1)};
     std::uint64_t next = number + 1;
     if (x1 - x0 < kLeastSentence) {
       next = std::max(next, m_transactions.firstFrom(m_axis.timeAt(x0 + kLeastSentence)));
@@ -86,16 +87,12 @@ class LaneBuilder {
     return next;
   }
 
+  /// Whether any of the transactions [first, end) has a faulty frame.
   bool anyFault(std::uint64_t first, std::uint64_t end) const
   {
-    // A few pixels can hide millions; then a sample has to do for the colour, and the Overview shows every fault.
-    constexpr std::uint64_t kLooks = 64;
-    const std::uint64_t step = std::max<std::uint64_t>(1, (end - first) / kLooks);
-    for (std::uint64_t i = first; i < end; i += step) {
-      if (m_transactions.errorsOf(i) != 0)
-        return true;
-    }
-    return false;
+    const std::uint64_t firstFrame = m_transactions.framesOf(first).first;
+    const auto next = std::lower_bound(m_faulty.begin(), m_faulty.end(), firstFrame);
+    return next != m_faulty.end() && *next < m_transactions.framesOf(end - 1).end;
   }
 
   void addFrames(FrameRange range)
@@ -152,15 +149,17 @@ class LaneBuilder {
   const Bus& m_bus;
   const StreamInput& m_input;
   const Transactions& m_transactions;
+  const std::vector<std::uint32_t>& m_faulty;
   const TimeAxis& m_axis;
   BusLane m_lane;
 };
 
 }  // namespace
 
-BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis)
+BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions,
+                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis)
 {
-  return LaneBuilder(bus, input, transactions, axis).build();
+  return LaneBuilder(bus, input, transactions, faulty, axis).build();
 }
 
 }  // namespace bexto

@@ -50,6 +50,8 @@ inline constexpr double kLeastField = 7.0;
 inline constexpr double kLeastBit = 9.5;
 
 /// Costs what is visible: at most a sentence a few pixels, and anatomies only of frames with room for them.
-BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions, const TimeAxis& axis);
+/// `faulty` is faultyFrames() of the same frames.
+BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions,
+                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis);
 
 }  // namespace bexto

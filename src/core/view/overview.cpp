@@ -45,6 +45,22 @@ std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames)
   return faulty;
 }
 
+std::vector<int> faultColumns(const FrameIndex& frames, const std::vector<std::uint32_t>& faulty, TimeRange whole,
+                              int columns)
+{
+  const TimeAxis axis(whole, std::max(1, columns));
+  std::vector<int> found;
+  auto next = faulty.begin();
+  while (next != faulty.end()) {
+    const int x = static_cast<int>(axis.xOf(frames.frame(*next).time.begin));
+    found.push_back(x);
+    next = std::partition_point(next, faulty.end(), [&](std::uint32_t frame) {
+      return static_cast<int>(axis.xOf(frames.frame(frame).time.begin)) <= x;
+    });
+  }
+  return found;
+}
+
 TimeRange spanAround(TimeRange time, double room)
 {
   const auto extra = Picoseconds{std::llround(static_cast<double>(time.length().count()) * room)};

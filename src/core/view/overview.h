@@ -15,6 +15,11 @@ std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange who
 /// Numbers of all frames with errors, in order. One pass over one column of the index.
 std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames);
 
+/// The columns in which at least one of the `faulty` frames begins, rising. Costs a search a column, however many
+/// there are.
+std::vector<int> faultColumns(const FrameIndex& frames, const std::vector<std::uint32_t>& faulty, TimeRange whole,
+                              int columns);
+
 /// The first stretch with traffic: from a little before the first transaction on, as long as shows a handful of
 /// transactions. The whole when there is none.
 TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange whole);

@@ -131,6 +131,12 @@ std::size_t LedgerRows::sourceOf(const Selection& selection) const
   return static_cast<std::size_t>(found - m_addresses.begin());
 }
 
+bool LedgerRows::holds(const Selection& selection) const
+{
+  const std::size_t source = sourceOf(selection);
+  return source < m_addresses.size() && selection.frame < m_merged.sources()[source].frames().size();
+}
+
 std::uint64_t LedgerRows::lineOf(const Selection& selection) const
 {
   const std::size_t source = sourceOf(selection);

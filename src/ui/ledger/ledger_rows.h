@@ -40,7 +40,9 @@ class LedgerRows {
 
   /// What picking a line selects. Requires: line < lines().size().
   Selection selectionOf(std::uint64_t line) const;
-  /// The line of the transaction that holds the selection. Requires: it is valid.
+  /// Whether the selection's frame is listed. Right after a new decode it may not be, until refresh().
+  bool holds(const Selection& selection) const;
+  /// The line of the transaction that holds the selection. Requires: holds(selection).
   std::uint64_t lineOf(const Selection& selection) const;
   void toggle(std::uint64_t line);
   bool setOpen(std::uint64_t line, bool open);

@@ -75,7 +75,7 @@ void LedgerView::followSelection()
 {
   if (m_picking)
     return;
-  if (m_focus.selection().valid()) {
+  if (m_rows.holds(m_focus.selection())) {
     // A detail of the same transaction may be the current line: then it stays.
     const std::uint64_t line = m_rows.lineOf(m_focus.selection());
     const bool inside = m_current < m_rows.lines().size() && m_current > line &&

@@ -67,13 +67,8 @@ void OverviewStrip::refresh()
       const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), strip().width());
       for (std::size_t x = 0; x < density.size(); ++x)
         row.density[x] = std::max(row.density[x], density[x]);
-      int last = -1;
-      for (const std::uint32_t frame : stream.faulty) {
-        const int x = static_cast<int>(xOf(stream.transactions.frames().frame(frame).time.begin));
-        if (x != last)
-          row.faults.push_back(x);
-        last = x;
-      }
+      for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_document.whole(), strip().width()))
+        row.faults.push_back(strip().left() + x);
     }
     m_rows.push_back(std::move(row));
   }

@@ -166,7 +166,7 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
   if (static_cast<std::size_t>(lane.stream) >= view.streams.size())
     return;
   const StreamView& stream = view.streams[static_cast<std::size_t>(lane.stream)];
-  const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, m_axis);
+  const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, stream.faulty, m_axis);
   const Selection& selection = m_focus.selection();
   const bool here = selection.valid() && selection.bus == lane.bus && selection.stream == lane.stream;
   const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
