@@ -7,7 +7,7 @@ function(bexto_target target)
   target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wconversion)
   if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND CMAKE_CXX_COMPILER_VERSION VERSION_LESS 13)
     # GCC 12 sees overlaps and overflows in std::string at -O3 that are not there (GCC bug 105651).
-    target_compile_options(${target} PRIVATE -Wno-restrict -Wno-stringop-overflow)
+    target_compile_options(${target} PRIVATE -Wno-restrict -Wno-stringop-overflow -Wno-array-bounds)
   endif()
   if(BEXTO_DEVELOPER)
     target_compile_options(${target} PRIVATE -Werror)

@@ -1,9 +1,9 @@
 // For each column the question is: no transition, one, or more? Binary search for each column would cost a cache miss a
-// step, so the walk gallops: from the block where the last column ended, in doubling strides over the chunk's summary.
-// When a column's begin and end lie two blocks apart, it is busy, and no block has to be unpacked. When they lie one
-// block apart, the next block's first transition is inside; if its second one is too, that is enough. Only then are
-// blocks unpacked whole, and the one in hand is kept: zoomed in, one block serves many columns, and a stretch without
-// transitions is stepped over in one go.
+// step, so the walk guesses that columns are alike, and gallops from there, in doubling strides over the chunk's
+// summary. When a column's begin and end lie two blocks apart, it is busy, and no block has to be unpacked. When they
+// lie one block apart, the next block's first transition is inside; if its second one is too, that is enough. Only then
+// are blocks unpacked whole, and the one in hand is kept: zoomed in, one block serves many columns, and a stretch
+// without transitions is stepped over in one go.
 //
 // Tested by tests/core/wire_shape_test.cpp against the plain way.
 #include "core/view/wire_shape.h"
@@ -20,27 +20,40 @@ namespace {
 /// Finds how many transitions are before a time, for times that do not fall.
 class Walker {
  public:
-  explicit Walker(const EdgeTrack& track) : m_track(track) {}
+  /// Requires: the track has transitions.
+  explicit Walker(const EdgeTrack& track) : m_track(track) { enter(0); }
 
   /// Moves on to the last block that begins before `t`. Returns the number of transitions before that block.
   std::uint64_t seek(std::int64_t t)
   {
-    while (m_chunk + 1 < m_track.chunkCount() && m_track.chunk(m_chunk + 1).blockFirst.front() < t) {
-      // Far jumps go over the list of chunks at once.
-      m_chunk = std::max(m_chunk + 1, m_track.chunkBefore(Picoseconds{t}));
-      m_block = 0;
+    if (m_nextChunkBegin < t)
+      enter(m_track.chunkBefore(Picoseconds{t}));
+    // Columns are alike: the answer is most likely about as far on as the last one was.
+    const std::vector<std::int64_t>& firsts = *m_firsts;
+    const std::size_t from = m_block;
+    std::size_t low = from;
+    std::size_t high = std::min(from + m_stride, firsts.size());  // firsts[high] is not before t, or the end
+    std::size_t step = 4;
+    if (high < firsts.size() && firsts[high] < t) {
+      low = high;
+      while (low + step < firsts.size() && firsts[low + step] < t) {
+        low += step;
+        step *= 2;
+      }
+      high = std::min(low + step, firsts.size());
+    } else {
+      while (high > low + step && firsts[high - step] >= t) {
+        high -= step;
+        step *= 2;
+      }
+      low = high > low + step ? high - step : low;
     }
-    const std::vector<std::int64_t>& firsts = m_track.chunk(m_chunk).blockFirst;
-    std::size_t stride = 1;
-    while (m_block + stride < firsts.size() && firsts[m_block + stride] < t) {
-      m_block += stride;
-      stride *= 2;
-    }
-    const auto from = firsts.begin() + static_cast<std::ptrdiff_t>(m_block);
-    const auto to = firsts.begin() + static_cast<std::ptrdiff_t>(std::min(m_block + stride, firsts.size()));
-    const auto after = std::lower_bound(from, to, t);
-    m_block += after == from ? 0 : static_cast<std::size_t>(after - from) - 1;
-    return m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges;
+    const auto after = std::lower_bound(firsts.begin() + static_cast<std::ptrdiff_t>(low),
+                                        firsts.begin() + static_cast<std::ptrdiff_t>(high), t);
+    const auto behind = static_cast<std::size_t>(after - firsts.begin());
+    m_block = std::max(from, behind == 0 ? 0 : behind - 1);
+    m_stride = m_block - from + 1;
+    return m_chunkIndex + m_block * kBlockEdges;
   }
 
   /// Whether the block's second transition is before `t` as well. Requires: seek(t) was the last call.
@@ -74,6 +87,15 @@ class Walker {
   }
 
  private:
+  void enter(std::size_t chunk)
+  {
+    m_chunk = chunk;
+    m_block = 0;
+    m_firsts = &m_track.chunk(chunk).blockFirst;
+    m_chunkIndex = m_track.chunk(chunk).firstIndex;
+    m_nextChunkBegin = chunk + 1 < m_track.chunkCount() ? m_track.chunk(chunk + 1).blockFirst.front() : kNever.count();
+  }
+
   void unpack()
   {
     if (m_unpackedChunk == m_chunk && m_unpackedBlock == m_block)
@@ -88,6 +110,11 @@ class Walker {
   const EdgeTrack& m_track;
   std::size_t m_chunk = 0;
   std::size_t m_block = 0;
+  std::size_t m_stride = 1;
+  // Of the chunk in hand, one step away instead of three.
+  const std::vector<std::int64_t>* m_firsts = nullptr;
+  std::uint64_t m_chunkIndex = 0;
+  std::int64_t m_nextChunkBegin = 0;
   std::size_t m_unpackedChunk = ~std::size_t{0};
   std::size_t m_unpackedBlock = 0;
   std::size_t m_count = 0;
