@@ -41,7 +41,7 @@ TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
 {
   EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like sensors=i2c,scl=SCL,sda=SDA");
   EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart and i2c");
-  EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=1000000");
+  EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=115200");
   EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"),
             "'0' is no value for baud; write the bits a second from 1 to 1000000000, or auto");
   EXPECT_EQ(errorOf("a=uart,rx=R,baud=9600,bits=10"), "'10' is no value for bits; choose 5, 6, 7, 8, 9");

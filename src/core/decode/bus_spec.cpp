@@ -71,7 +71,7 @@ Result<Bus> parseBusSpec(std::string_view text)
   for (const SettingSpec& setting : spec.settings) {
     if (setting.fallback.empty() && std::find(seen.begin(), seen.end(), setting.key) == seen.end())
       return fail(ErrorCode::BadArgument, fmt::format("{} is not given", setting.key), where,
-                  fmt::format("add {}={}", setting.key, setting.choices.back()));
+                  fmt::format("add {}={}", setting.key, setting.choices[setting.choices.size() / 2]));
   }
   if (auto good = checkBus(bus); !good)
     return located(good.error());
