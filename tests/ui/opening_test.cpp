@@ -15,6 +15,10 @@ TEST_F(Opening, AnEmptyWindowSaysWhatToDoNext)
   ASSERT_NE(button, nullptr);
   EXPECT_TRUE(button->isVisible());
   EXPECT_FALSE(window().findChild<QPushButton*>(QStringLiteral("export"))->isEnabled());
+  EXPECT_FALSE(window().overview().isVisible());
+  open(demoPath());
+  EXPECT_TRUE(window().findChild<QPushButton*>(QStringLiteral("export"))->isEnabled());
+  EXPECT_TRUE(window().overview().isVisible());
 }
 
 TEST_F(Opening, ACaptureShowsItsFirstActiveStretch)

@@ -71,6 +71,7 @@ QString Theme::styleSheet() const
     QPushButton, QToolButton { background: @panel; border: 1px solid @rule; border-radius: 5px; padding: 4px 12px; color: @ink; }
     QPushButton:hover, QToolButton:hover { background: @wash; }
     QPushButton:focus, QToolButton:focus { border-color: @address; }
+    QPushButton:disabled, QToolButton:disabled { color: @muted; background: transparent; }
     QPushButton[primary="true"] { background: @ink; color: @panel; border-color: @ink; }
     QPushButton[flat="true"], QToolButton[flat="true"] { background: transparent; border-color: transparent; padding: 2px 6px; }
     QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: @address; }

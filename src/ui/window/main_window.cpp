@@ -104,6 +104,7 @@ MainWindow::MainWindow(QWidget* parent)
   column->addWidget(makeHairline());
   column->addWidget(m_notice);
   column->addWidget(m_overview);
+  m_overview->hide();  // nothing to look over yet
   column->addWidget(m_pages, 1);
   column->addWidget(makeHairline());
   column->addWidget(makeStatusLine());
@@ -249,6 +250,7 @@ void MainWindow::connectDocument()
   connect(m_document, &Document::openingCancelled, this, [this] { m_notice->showNote(tr("Opening was cancelled.")); });
   connect(m_document, &Document::captureChanged, this, [this] {
     m_notice->hide();
+    m_overview->show();
     m_pages->setCurrentIndex(1);
     for (QAction* action : m_needCapture)
       action->setEnabled(true);
