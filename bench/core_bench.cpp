@@ -28,8 +28,8 @@ const StreamInput& uartInput()
 double storedBytes(const StreamInput& input)
 {
   double bytes = 0.0;
-  for (const EdgeTrack& track : input.tracks)
-    bytes += static_cast<double>(track.bytes());
+  for (const ConditionedTrack& track : input.tracks)
+    bytes += static_cast<double>(track.track.bytes());
   return bytes;
 }
 
@@ -71,7 +71,7 @@ void walkTransitions(benchmark::State& state)
       sum += s.next();
   }
   benchmark::DoNotOptimize(sum);
-  report(state, static_cast<double>(uartInput().tracks[0].size()), storedBytes(uartInput()));
+  report(state, static_cast<double>(uartInput().tracks[0].track.size()), storedBytes(uartInput()));
   state.SetLabel("");
 }
 
@@ -87,7 +87,7 @@ void decode(benchmark::State& state, const Bus& bus, const StreamInput& input, c
 
 void lookUpLevel(benchmark::State& state)
 {
-  const EdgeTrack& track = uartInput().tracks[0];
+  const EdgeTrack& track = uartInput().tracks[0].track;
   std::uint64_t seed = 1;
   int sum = 0;
   for (auto unused : state) {

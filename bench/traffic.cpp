@@ -100,8 +100,8 @@ Bus uartBus()
 std::uint64_t transitionsOf(const StreamInput& input)
 {
   std::uint64_t n = 0;
-  for (const EdgeTrack& track : input.tracks)
-    n += track.size();
+  for (const ConditionedTrack& wire : input.tracks)
+    n += wire.track.size();
   return n;
 }
 

@@ -74,9 +74,9 @@ void paintBusLane(benchmark::State& state, bool uart)
   const StreamInput input = uart ? uartTraffic(2000000) : i2cTraffic(2000000);
   auto capture = std::make_shared<Capture>();
   if (uart)
-    capture->channels = {{"rx", "rx", input.tracks[0]}};
+    capture->channels = {{"rx", "rx", input.tracks[0].track}};
   else
-    capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
+    capture->channels = {{"scl", "scl", input.tracks[0].track}, {"sda", "sda", input.tracks[1].track}};
   capture->end = input.until;
   document.setCapture(std::move(capture), QStringLiteral("bus"));
   document.addBus(uart ? uartBus() : i2cBus());
@@ -102,7 +102,7 @@ void paintLedger(benchmark::State& state)
   window.show();
   const StreamInput input = i2cTraffic(40000000);
   auto capture = std::make_shared<Capture>();
-  capture->channels = {{"scl", "scl", input.tracks[0]}, {"sda", "sda", input.tracks[1]}};
+  capture->channels = {{"scl", "scl", input.tracks[0].track}, {"sda", "sda", input.tracks[1].track}};
   capture->end = input.until;
   window.document().setCapture(std::move(capture), QStringLiteral("list"));
   window.document().addBus(i2cBus());

@@ -134,12 +134,12 @@ inline FrameIndex decodeInPieces(const Bus& bus, const StreamInput& whole, std::
     StreamInput piece;
     piece.until = until;
     piece.final = until == whole.until;
-    for (const EdgeTrack& track : whole.tracks) {
+    for (const auto& [track, how] : whole.tracks) {
       EdgeTrackBuilder builder;
       builder.set(0, track.startLevel());
       for (std::uint64_t i = 0; i < track.size() && track.at(i) <= until; ++i)
         builder.toggle(track.at(i).count());
-      piece.tracks.push_back(builder.snapshot());
+      piece.tracks.push_back({builder.snapshot(), how});
     }
     if (!decoder)
       decoder = makeDecoder(bus, piece);

@@ -15,8 +15,12 @@ TEST_F(Buses, AddingOneGuessesItsWiresAndOpensItsSettings)
   open(demoPath());
   auto* add = window().findChild<QToolButton*>(QStringLiteral("addBus"));
   ASSERT_TRUE(add->isEnabled());
-  for (QAction* action : add->menu()->actions())
-    action->trigger();
+  for (const QString& protocol : {QStringLiteral("UART"), QStringLiteral("I2C")}) {
+    for (QAction* action : add->menu()->actions()) {
+      if (action->text() == protocol)
+        action->trigger();
+    }
+  }
   ASSERT_TRUE(waitIdle());
   ASSERT_EQ(document().busCount(), 2);
   EXPECT_EQ(document().bus(0).wanted.channelOf("tx"), "CONSOLE_TX");

@@ -8,16 +8,33 @@
 namespace bexto {
 
 /// What a part of a frame is for. Its colour, its words and its place in the bit strip follow from this.
-enum class Role : std::uint8_t { Start, Address, Direction, Data, Acknowledge, Parity, Stop };
+enum class Role : std::uint8_t {
+  Start,
+  Address,
+  Direction,
+  Data,
+  Acknowledge,
+  Parity,
+  Stop,
+  Control,    ///< CAN: a bit that says what kind of frame this is
+  Length,     ///< CAN: the DLC
+  Check,      ///< CAN: CRC and stuff count
+  Stuff,      ///< CAN: a bit that only makes an edge
+  Delimiter,  ///< CAN: CRC, ACK and flag delimiters, end of frame
+  Flag,       ///< CAN: error and overload flag
+};
+inline constexpr std::size_t kRoleCount = 13;
 
 /// One bit as the decoder took it.
 struct Bit {
-  TimeRange cell;         ///< UART: its nominal place; I2C: from the clock's falling edge to the next
+  TimeRange cell;         ///< its nominal place; I2C and SPI: from one clock period to the next
   Picoseconds sample{0};  ///< the instant whose level counted
   Picoseconds actual{0};  ///< its length on the wire; 0 where no edge tells
   bool level = false;     ///< as sent: for an inverted line already the right way round
   Role role = Role::Data;
-  bool wrong = false;  ///< this bit is why the frame has an error
+  bool wrong = false;     ///< this bit is why the frame has an error
+  std::uint8_t line = 0;  ///< of a bus with two data wires in one stream: which; SPI: 0 MOSI, 1 MISO
+  Picoseconds nominal{0};  ///< what `actual` is held against; 0: Anatomy::nominalBit
 };
 
 /// A named stretch of bits.
@@ -26,9 +43,13 @@ struct Field {
   TimeRange time;
   std::uint32_t value = 0;
   std::size_t firstBit = 0;  ///< in Anatomy::bits
-  std::size_t bitCount = 0;  ///< 0 for a condition without bits, such as an I2C START
+  std::size_t bitCount = 0;  ///< with stuff bits inside; 0 for a condition without bits, such as an I2C START
   bool complete = true;
   bool wrong = false;
+  std::uint8_t line = 0;   ///< as Bit::line
+  const char* name = "";  ///< "BRS": where the role does not say it all; a literal
+  std::uint8_t width = 0;  ///< bits of `value`
+  std::size_t ordinal = 0;  ///< its number among the frame's fields of its role (SPI: of its line), from 0
 };
 
 /// A frame opened up: its fields and bits in the order of time.

@@ -2,6 +2,8 @@
 
 #include <fmt/core.h>
 
+#include "core/decode/can.h"
+#include "core/decode/decoder.h"
 #include "core/decode/settings.h"
 #include "core/decode/uart_rate.h"
 
@@ -23,6 +25,31 @@ void Bus::setChannel(const std::string& role, const std::string& channel)
   if (!channel.empty())
     wires.push_back({role, channel});
 }
+
+namespace {
+
+/// Replaces a rate of "auto" by what the wires say.
+Result<void> findRate(ResolvedBus& bus, const Capture& capture)
+{
+  if (auto* uart = std::get_if<UartSettings>(&bus.bus.settings); uart != nullptr && uart->baud == 0.0) {
+    for (const BusStream& stream : bus.streams) {
+      uart->baud = nearestStandardRate(estimateBitRate(inputOf(capture, stream).tracks.front()));
+      if (uart->baud > 0.0)
+        return {};
+    }
+    return fail(ErrorCode::BadArgument, "the baud cannot be found: the line has too few edges", {},
+                "give it, like baud=115200");
+  }
+  if (auto* can = std::get_if<CanSettings>(&bus.bus.settings); can != nullptr && can->bitrate == 0.0) {
+    can->bitrate = findCanBitRate(*can, inputOf(capture, bus.streams.front()));
+    if (!(can->bitrate > 0.0))
+      return fail(ErrorCode::BadArgument, "the bit rate cannot be found: at no usual rate is there a whole frame", {},
+                  "give it, like bitrate=500000");
+  }
+  return {};
+}
+
+}  // namespace
 
 Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
 {
@@ -51,18 +78,10 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
     if (bus.protocol() == Protocol::Uart)
       resolved.streams.push_back({role.name, {*found}});
   }
-  if (bus.protocol() == Protocol::I2c)
+  if (bus.protocol() != Protocol::Uart)
     resolved.streams.push_back({"", channels});
-  if (auto* uart = std::get_if<UartSettings>(&resolved.bus.settings); uart != nullptr && uart->baud == 0.0) {
-    for (const std::size_t channel : channels) {
-      uart->baud = nearestStandardRate(estimateBitRate(capture.channels[channel].track));
-      if (uart->baud > 0.0)
-        break;
-    }
-    if (!(uart->baud > 0.0))
-      return fail(ErrorCode::BadArgument, "the baud cannot be found: the line has too few edges",
-                  fmt::format("bus {}", bus.name), "give it, like baud=115200");
-  }
+  if (auto found = findRate(resolved, capture); !found)
+    return in(found.error());
   return resolved;
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <functional>
+#include <limits>
 #include <memory>
 #include <stop_token>
 #include <vector>
@@ -12,9 +13,9 @@
 
 namespace bexto {
 
-/// What a decoder reads: its wires in the order of BusStream::channels, all known up to `until`.
+/// What a decoder reads: its wires in the order of BusStream::channels, conditioned, all known up to `until`.
 struct StreamInput {
-  std::vector<EdgeTrack> tracks;
+  std::vector<ConditionedTrack> tracks;
   Picoseconds until{0};
   bool final = true;  ///< nothing will follow: what is open at `until` is cut there
 };
@@ -60,8 +61,13 @@ using FramesArrived = std::function<void(const FrameIndexBuilder& sofar, const D
 Result<StreamFrames> decodeStream(const Bus& bus, const StreamInput& input, const std::stop_token& stop,
                                   const FramesArrived& arrived = {});
 
-/// Runs the same decoder again over frame `number` alone, with a recorder.
+/// All of time.
+inline constexpr TimeRange kAllTime{Picoseconds{std::numeric_limits<std::int64_t>::min() / 2}, kNever};
+
+/// Runs the same decoder again over frame `number` alone, with a recorder. Of a frame that may be very long only what
+/// touches `window` is sure to be there.
 /// Requires: `frames` came from decoding `input` with `bus`, and number < frames.size().
-Anatomy anatomyOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number);
+Anatomy anatomyOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
+                  TimeRange window = kAllTime);
 
 }  // namespace bexto

@@ -8,8 +8,8 @@ namespace bexto {
 
 std::vector<std::string_view> errorWords(std::uint16_t errors)
 {
-  static constexpr std::array<std::string_view, 5> kWords{"parity", "framing", "incomplete", "nack",
-                                                          "unexpected-start"};
+  static constexpr std::array<std::string_view, 10> kWords{
+      "parity", "framing", "incomplete", "nack", "unexpected-start", "stuff", "form", "crc", "stuff-count", "ack"};
   std::vector<std::string_view> words;
   for (std::size_t i = 0; i < kWords.size(); ++i) {
     if ((errors >> i & 1U) != 0)
@@ -68,7 +68,7 @@ std::size_t FrameIndex::bytes() const
 {
   std::size_t n = 0;
   for (const auto& c : m_chunks)
-    n += c->size() * 28 + c->payload.size();
+    n += c->size() * 29 + c->payload.size();
   return n;
 }
 

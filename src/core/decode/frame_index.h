@@ -11,7 +11,8 @@
 
 namespace bexto {
 
-enum class FrameKind : std::uint8_t { Character, Break, Transfer };
+/// Character and Break are of a UART, Transfer of I2C and SPI, Word of SPI, the others of CAN.
+enum class FrameKind : std::uint8_t { Character, Break, Transfer, Word, Data, Remote, Error, Overload };
 
 /// What is wrong with a frame, as bits of Frame::errors. The order is that of the error words in docs/command-line.md.
 enum class FrameError : std::uint16_t {
@@ -20,6 +21,11 @@ enum class FrameError : std::uint16_t {
   Incomplete = 1U << 2U,
   Nack = 1U << 3U,
   UnexpectedStart = 1U << 4U,
+  Stuff = 1U << 5U,
+  Form = 1U << 6U,
+  Crc = 1U << 7U,
+  StuffCount = 1U << 8U,
+  Ack = 1U << 9U,
 };
 
 constexpr std::uint16_t errorBit(FrameError e)
@@ -34,15 +40,21 @@ constexpr bool hasError(std::uint16_t errors, FrameError e)
 std::vector<std::string_view> errorWords(std::uint16_t errors);
 
 /// One frame as lists, filters and checks need it. What `key`, `flags` and `payload` mean is the protocol's business:
-/// see decode/uart.h and decode/i2c.h. `payload` points into the index that the frame came from.
+/// see decode/uart.h, i2c.h, spi.h and can.h. `payload` points into the index that the frame came from.
 struct Frame {
   TimeRange time;
   FrameKind kind = FrameKind::Character;
-  std::uint8_t flags = 0;
+  std::uint16_t flags = 0;
   std::uint16_t errors = 0;  ///< FrameError bits
   std::uint32_t key = 0;
   std::span<const std::uint8_t> payload;
 };
+
+/// Whether something went wrong: in the frame itself, or so that a CAN node said so with an error frame.
+constexpr bool isFaulty(FrameKind kind, std::uint16_t errors)
+{
+  return errors != 0 || kind == FrameKind::Error;
+}
 
 /// A run of frames, column by column. Immutable once it is in an index.
 struct FrameChunk {
@@ -52,7 +64,7 @@ struct FrameChunk {
   std::vector<std::uint32_t> key;
   std::vector<std::uint16_t> errors;
   std::vector<FrameKind> kind;
-  std::vector<std::uint8_t> flags;
+  std::vector<std::uint16_t> flags;
   std::vector<std::uint32_t> payloadEnd;  ///< in `payload`; a frame's bytes begin where the one before ends
   std::vector<std::uint8_t> payload;
 
@@ -61,7 +73,7 @@ struct FrameChunk {
   void reserve(std::size_t frames);
 };
 
-/// All frames of one stream in the order of their begin, numbered from 0: 28 bytes a frame and its payload.
+/// All frames of one stream in the order of their begin, numbered from 0: 29 bytes a frame and its payload.
 ///
 /// An immutable value; copies share the chunks, any thread may read. A decode that goes on publishes a longer one.
 class FrameIndex {

@@ -17,8 +17,8 @@
 #include <cassert>
 #include <optional>
 
+#include "core/decode/edge_walk.h"
 #include "core/decode/rate_meter.h"
-#include "core/signal/edge_stream.h"
 
 namespace bexto {
 
@@ -77,8 +77,8 @@ class I2cMachine {
   template <typename Emit>
   bool run(std::size_t slice, const Emit& emit)
   {
-    Walk clock(m_scl);
-    Walk data(m_sda);
+    EdgeWalk clock(m_scl);
+    EdgeWalk data(m_sda);
     for (std::size_t i = 0; i < slice; ++i) {
       const std::int64_t now = std::min(clock.next(), data.next());
       // The horizon moves when a stream reads on, so it is asked at the end of what is in hand only.
@@ -114,32 +114,6 @@ class I2cMachine {
   const RateMeter& rate() const { return m_rate; }
 
  private:
-  /// Steps through a stream with a pointer and a level of its own: kept in the stream, each step would wait for the one
-  /// before to be stored. Tells the stream when it goes.
-  class Walk {
-   public:
-    explicit Walk(EdgeStream& stream) : m_stream(stream), m_at(stream.inHand()), m_level(stream.level()) {}
-    Walk(const Walk&) = delete;
-    Walk& operator=(const Walk&) = delete;
-    ~Walk() { m_stream.usedUpTo(m_at); }
-
-    std::int64_t next() const { return *m_at; }
-    bool level() const { return m_level; }
-    void advance()
-    {
-      m_level = !m_level;
-      if (*++m_at == kNever.count()) [[unlikely]] {
-        m_stream.usedUpTo(m_at);
-        m_at = m_stream.inHand();
-      }
-    }
-
-   private:
-    EdgeStream& m_stream;
-    const std::int64_t* m_at;
-    bool m_level;
-  };
-
   void clockFell(std::int64_t now)
   {
     if (m_hasSample) {
@@ -406,6 +380,7 @@ class I2cRecorder {
   {
     Field field{role, {m_out.bits[first].cell.begin, m_out.bits[first + count - 1].cell.end}, 0, first, count, true,
                 false};
+    field.width = static_cast<std::uint8_t>(count);
     for (std::size_t i = first; i < first + count; ++i) {
       field.value = field.value << 1U | (m_out.bits[i].level ? 1U : 0U);
       m_out.bits[i].role = role;

@@ -14,7 +14,8 @@ namespace bexto {
 namespace {
 
 constexpr std::array<const char*, 5> kParityNames{"none", "even", "odd", "mark", "space"};
-constexpr double kHighestBaud = 1e9;
+constexpr double kHighestRate = 1e9;
+constexpr int kLongestWord = 32;
 
 std::vector<ProtocolSpec> makeSpecs()
 {
@@ -50,6 +51,65 @@ std::vector<ProtocolSpec> makeSpecs()
                      {"0s", "10ns", "50ns"},
                      "0s",
                      "Shorter pulses on either wire do not count; 50ns for fast mode."}}});
+  std::vector<std::string> wordLengths;
+  for (int bits = 1; bits <= kLongestWord; ++bits)
+    wordLengths.push_back(std::to_string(bits));
+  specs.push_back(
+      {Protocol::Spi,
+       "spi",
+       "SPI",
+       {{"clk", "CLK", true, {"sck", "sclk"}},
+        {"mosi", "MOSI", false, {"sdo"}},
+        {"miso", "MISO", false, {"sdi"}},
+        {"cs", "CS", false, {"ncs", "ss", "sel"}}},
+       {{"mode",
+         "Mode",
+         SettingKind::Choice,
+         {"0", "1", "2", "3"},
+         "0",
+         "Clock polarity times two plus phase: 0 and 3 sample at rising edges."},
+        {"bits", "Word length", SettingKind::Choice, wordLengths, "8", "Bits of a word."},
+        {"order", "Bit order", SettingKind::Choice, {"msb", "lsb"}, "msb", "Which bit of a word is sent first."},
+        {"cs_active", "Selected when", SettingKind::Choice, {"low", "high"}, "low", "Level of an active chip select.",
+         "cs"},
+        {"gap",
+         "Gap",
+         SettingKind::Duration,
+         {"1us", "8us", "100us"},
+         "0s",
+         "A clock that rests this long ends a transfer.",
+         {},
+         "cs"},
+        {"frames",
+         "One line a",
+         SettingKind::Choice,
+         {"transfer", "word"},
+         "transfer",
+         "Whether a frame is a whole transfer or each word of it."}}});
+  specs.push_back(
+      {Protocol::Can,
+       "can",
+       "CAN",
+       {{"rx", "RX", true, {"can"}}},
+       {{"bitrate",
+         "Bit rate",
+         SettingKind::Number,
+         {"auto", "50000", "100000", "125000", "250000", "500000", "800000", "1000000"},
+         "",
+         "Bits a second; of CAN FD, outside the data phase. Auto finds the rate from the wire."},
+        {"sample_point", "Sample point", SettingKind::Number, {"0.75", "0.8", "0.875"}, "0.8",
+         "Where in a bit the level counts, as a share of the bit."},
+        {"fd_bitrate",
+         "FD bit rate",
+         SettingKind::Number,
+         {"none", "1000000", "2000000", "4000000", "5000000", "8000000"},
+         "none",
+         "Bits a second in the data phase of CAN FD frames that switch; none when none do."},
+        {"fd_sample_point", "FD sample point", SettingKind::Number, {"0.7", "0.75", "0.8"}, "0.75",
+         "The same share in the data phase.", "fd_bitrate"},
+        {"iso", "ISO CRC", SettingKind::Choice, {"yes", "no"}, "yes",
+         "CAN FD frames with stuff count as in ISO 11898-1:2015, or the older form without."},
+        {"invert", "Inverted", SettingKind::Choice, {"no", "yes"}, "no", "Yes when dominant is high."}}});
   return specs;
 }
 
@@ -80,7 +140,7 @@ Result<void> setUart(UartSettings& uart, const SettingSpec& spec, const std::str
       return {};
     }
     const auto number = parseNumber(value);
-    if (!number || *number < 1.0 || *number > kHighestBaud)
+    if (!number || *number < 1.0 || *number > kHighestRate)
       return badValue(spec, value, "write the bits a second from 1 to 1000000000, or auto");
     uart.baud = *number;
     return {};
@@ -108,9 +168,58 @@ Result<void> setI2c(I2cSettings& i2c, const SettingSpec& spec, const std::string
   return {};
 }
 
-std::string baudText(double baud)
+Result<void> setSpi(SpiSettings& spi, const SettingSpec& spec, const std::string& value)
 {
-  return baud == 0.0 ? "auto" : fmt::format("{}", baud);
+  if (spec.key == "gap") {
+    const auto time = parseTime(value);
+    if (!time || *time < Picoseconds{0} || *time > std::chrono::seconds{1})
+      return badValue(spec, value, "write a time from 0s to 1s, like 8us");
+    spi.gap = *time;
+    return {};
+  }
+  const std::size_t choice = choiceIndex(spec, value);
+  if (spec.key == "mode")
+    spi.mode = static_cast<int>(choice);
+  else if (spec.key == "bits")
+    spi.bits = 1 + static_cast<int>(choice);
+  else if (spec.key == "order")
+    spi.order = choice == 0 ? BitOrder::Msb : BitOrder::Lsb;
+  else if (spec.key == "cs_active")
+    spi.selectHigh = choice == 1;
+  else
+    spi.frames = static_cast<SpiFrames>(choice);
+  return {};
+}
+
+Result<void> setCan(CanSettings& can, const SettingSpec& spec, const std::string& value)
+{
+  if (spec.key == "bitrate" || spec.key == "fd_bitrate") {
+    const bool nominal = spec.key == "bitrate";
+    double& rate = nominal ? can.bitrate : can.fdBitrate;
+    const char* const zero = nominal ? "auto" : "none";
+    const auto number = parseNumber(value);
+    if (value != zero && (!number || *number < 1.0 || *number > kHighestRate))
+      return badValue(spec, value, fmt::format("write the bits a second from 1 to 1000000000, or {}", zero));
+    rate = value == zero ? 0.0 : *number;
+    return {};
+  }
+  if (spec.kind == SettingKind::Number) {
+    const auto number = parseNumber(value);
+    if (!number || !(*number > 0.0) || !(*number < 1.0))
+      return badValue(spec, value, "write a share between 0 and 1, like 0.8");
+    (spec.key == "sample_point" ? can.samplePoint : can.fdSamplePoint) = *number;
+    return {};
+  }
+  if (spec.key == "iso")
+    can.iso = value == "yes";
+  else
+    can.invert = value == "yes";
+  return {};
+}
+
+std::string rateText(double rate, const char* zero)
+{
+  return rate == 0.0 ? zero : fmt::format("{}", rate);
 }
 
 std::string durationText(Picoseconds t)
@@ -129,7 +238,7 @@ std::string durationText(Picoseconds t)
 std::string uartText(const UartSettings& uart, const std::string& key)
 {
   if (key == "baud")
-    return baudText(uart.baud);
+    return rateText(uart.baud, "auto");
   if (key == "bits")
     return std::to_string(uart.bits);
   if (key == "parity")
@@ -139,6 +248,68 @@ std::string uartText(const UartSettings& uart, const std::string& key)
   if (key == "order")
     return uart.order == BitOrder::Lsb ? "lsb" : "msb";
   return uart.invert ? "yes" : "no";
+}
+
+std::string spiText(const SpiSettings& spi, const std::string& key)
+{
+  if (key == "mode")
+    return std::to_string(spi.mode);
+  if (key == "bits")
+    return std::to_string(spi.bits);
+  if (key == "order")
+    return spi.order == BitOrder::Lsb ? "lsb" : "msb";
+  if (key == "cs_active")
+    return spi.selectHigh ? "high" : "low";
+  if (key == "gap")
+    return durationText(spi.gap);
+  return spi.frames == SpiFrames::Word ? "word" : "transfer";
+}
+
+std::string canText(const CanSettings& can, const std::string& key)
+{
+  if (key == "bitrate")
+    return rateText(can.bitrate, "auto");
+  if (key == "sample_point")
+    return fmt::format("{}", can.samplePoint);
+  if (key == "fd_bitrate")
+    return rateText(can.fdBitrate, "none");
+  if (key == "fd_sample_point")
+    return fmt::format("{}", can.fdSamplePoint);
+  return (key == "iso" ? can.iso : can.invert) ? "yes" : "no";
+}
+
+/// "500 kbit/s"
+std::string bitRateText(double rate)
+{
+  if (rate == 0.0)
+    return "auto";
+  if (rate >= 1e6)
+    return fmt::format("{:.4g} Mbit/s", rate / 1e6);
+  return rate >= 1e3 ? fmt::format("{:.5g} kbit/s", rate / 1e3) : fmt::format("{:.4g} bit/s", rate);
+}
+
+std::string spiSummary(const Bus& bus, const SpiSettings& spi)
+{
+  std::string text = fmt::format("mode {}", spi.mode);
+  if (spi.bits != 8)
+    text += fmt::format(" · {} bits", spi.bits);
+  if (spi.order == BitOrder::Lsb)
+    text += " · lsb first";
+  if (bus.channelOf("cs").empty())
+    text += fmt::format(" · gap {}", lengthText(spi.gap, 2));
+  else if (spi.selectHigh)
+    text += " · CS high";
+  return spi.frames == SpiFrames::Word ? text + " · by word" : text;
+}
+
+std::string canSummary(const CanSettings& can)
+{
+  std::string text = bitRateText(can.bitrate);
+  if (can.fdBitrate > 0.0)
+    text += fmt::format(" · FD {}", bitRateText(can.fdBitrate));
+  if (!can.iso)
+    text += " · non-ISO";
+  return can.invert ? text + " · inverted" : text;
 }
 
 }  // namespace
@@ -158,15 +329,45 @@ Bus makeBus(const std::string& name, Protocol protocol)
 {
   Bus bus;
   bus.name = name;
-  if (protocol == Protocol::I2c)
-    bus.settings = I2cSettings{};
+  switch (protocol) {
+    case Protocol::Uart:
+      break;
+    case Protocol::I2c:
+      bus.settings = I2cSettings{};
+      break;
+    case Protocol::Spi:
+      bus.settings = SpiSettings{};
+      break;
+    case Protocol::Can:
+      bus.settings = CanSettings{};
+      break;
+  }
   return bus;
+}
+
+bool applies(const SettingSpec& setting, const Bus& bus)
+{
+  if (!setting.without.empty() && !bus.channelOf(setting.without).empty())
+    return false;
+  if (setting.with.empty())
+    return true;
+  const SettingSpec* const other = findSetting(specOf(bus.protocol()), setting.with);
+  return other == nullptr ? !bus.channelOf(setting.with).empty() : settingText(bus, other->key) != other->fallback;
+}
+
+std::string rateKey(Protocol protocol)
+{
+  return protocol == Protocol::Uart ? "baud" : protocol == Protocol::Can ? "bitrate" : "";
 }
 
 std::string settingText(const Bus& bus, const std::string& key)
 {
   if (const auto* uart = std::get_if<UartSettings>(&bus.settings))
     return uartText(*uart, key);
+  if (const auto* spi = std::get_if<SpiSettings>(&bus.settings))
+    return spiText(*spi, key);
+  if (const auto* can = std::get_if<CanSettings>(&bus.settings))
+    return canText(*can, key);
   return durationText(std::get<I2cSettings>(bus.settings).spike);
 }
 
@@ -187,6 +388,10 @@ Result<void> setSetting(Bus& bus, const std::string& key, const std::string& val
     return badValue(*spec, value, fmt::format("choose {}", fmt::join(spec->choices, ", ")));
   if (auto* uart = std::get_if<UartSettings>(&bus.settings))
     return setUart(*uart, *spec, value);
+  if (auto* spi = std::get_if<SpiSettings>(&bus.settings))
+    return setSpi(*spi, *spec, value);
+  if (auto* can = std::get_if<CanSettings>(&bus.settings))
+    return setCan(*can, *spec, value);
   return setI2c(std::get<I2cSettings>(bus.settings), *spec, value);
 }
 
@@ -206,6 +411,12 @@ Result<void> checkBus(const Bus& bus)
   }
   if (!any)
     return fail(ErrorCode::BadArgument, "no channel is given", where, "add rx=CHANNEL, tx=CHANNEL or both");
+  if (const auto* spi = std::get_if<SpiSettings>(&bus.settings)) {
+    if (bus.channelOf("mosi").empty() && bus.channelOf("miso").empty())
+      return fail(ErrorCode::BadArgument, "no data line is given", where, "add mosi=CHANNEL, miso=CHANNEL or both");
+    if (bus.channelOf("cs").empty() && spi->gap <= Picoseconds{0})
+      return fail(ErrorCode::BadArgument, "nothing says where a transfer ends", where, "add cs=CHANNEL or gap=8us");
+  }
   return {};
 }
 
@@ -213,10 +424,14 @@ std::string settingsSummary(const Bus& bus)
 {
   if (const auto* uart = std::get_if<UartSettings>(&bus.settings)) {
     static constexpr std::array<char, 5> kLetters{'N', 'E', 'O', 'M', 'S'};
-    return fmt::format("{} {}{}{}{}{}", baudText(uart->baud), uart->bits,
+    return fmt::format("{} {}{}{}{}{}", rateText(uart->baud, "auto"), uart->bits,
                        kLetters.at(static_cast<std::size_t>(uart->parity)), settingText(bus, "stop"),
                        uart->order == BitOrder::Msb ? " · msb first" : "", uart->invert ? " · inverted" : "");
   }
+  if (const auto* spi = std::get_if<SpiSettings>(&bus.settings))
+    return spiSummary(bus, *spi);
+  if (const auto* can = std::get_if<CanSettings>(&bus.settings))
+    return canSummary(*can);
   const Picoseconds spike = std::get<I2cSettings>(bus.settings).spike;
   return spike == Picoseconds{0} ? "" : fmt::format("ignores < {}", lengthText(spike, 2));
 }

@@ -15,7 +15,7 @@ constexpr std::uint64_t kLongestRun = 256;
 /// Whether `next` goes on with what `before` belongs to.
 class Joins {
  public:
-  explicit Joins(const Bus& bus) : m_text(bus.format == ValueFormat::Text)
+  explicit Joins(const Bus& bus) : m_protocol(bus.protocol()), m_text(bus.format == ValueFormat::Text)
   {
     if (const auto* uart = std::get_if<UartSettings>(&bus.settings); uart != nullptr && uart->baud > 0.0)
       m_pause = UartTiming(*uart).end() * 2;
@@ -23,7 +23,9 @@ class Joins {
 
   bool operator()(const Frame& before, const Frame& next, std::uint64_t length) const
   {
-    if (before.kind == FrameKind::Transfer)
+    if (m_protocol == Protocol::Spi || m_protocol == Protocol::Can)
+      return false;
+    if (m_protocol == Protocol::I2c)
       return i2cTransfer(before).end == I2cEnd::Restart;
     const bool lineEnd = m_text && before.key == '\n' && (before.flags & kUartHasValue) != 0;
     return before.kind == FrameKind::Character && next.kind == FrameKind::Character && !lineEnd &&
@@ -31,6 +33,7 @@ class Joins {
   }
 
  private:
+  Protocol m_protocol;
   bool m_text;
   Picoseconds m_pause{0};
 };
@@ -87,6 +90,17 @@ std::uint64_t Transactions::transactionOf(std::uint64_t frame) const
   assert(frame < m_frames.size());
   return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) -
          1;
+}
+
+bool Transactions::isFaulty(std::uint64_t number) const
+{
+  const FrameRange range = framesOf(number);
+  for (std::uint64_t i = range.first; i < range.end; ++i) {
+    const Frame frame = m_frames.frame(i);
+    if (bexto::isFaulty(frame.kind, frame.errors))
+      return true;
+  }
+  return false;
 }
 
 std::uint16_t Transactions::errorsOf(std::uint64_t number) const

@@ -10,7 +10,8 @@
 namespace bexto {
 
 /// Frames that are one utterance, as people read them: an I2C exchange from START to STOP; a UART run of characters
-/// without a pause of two characters, at most 256 long, and for a bus shown as text no longer than its line.
+/// without a pause of two characters, at most 256 long, and for a bus shown as text no longer than its line. Of SPI and
+/// CAN every frame is one.
 struct FrameRange {
   std::uint64_t first = 0;
   std::uint64_t end = 0;  ///< one past the last
@@ -34,6 +35,7 @@ class Transactions {
   Picoseconds beginOf(std::uint64_t number) const;
   /// Requires: frame < frames().size().
   std::uint64_t transactionOf(std::uint64_t frame) const;
+  bool isFaulty(std::uint64_t number) const;
   /// The errors of all its frames.
   std::uint16_t errorsOf(std::uint64_t number) const;
   /// Number of the first one that begins at or after `t`; size() when none does.

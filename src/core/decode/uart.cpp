@@ -425,6 +425,7 @@ class UartRecorder {
     const std::size_t end = std::min(begin + static_cast<std::size_t>(count), out.bits.size());
     Field field{role, {out.bits[begin].cell.begin, out.bits[end - 1].cell.end}, 0, begin, end - begin, true, false};
     field.complete = end - begin == static_cast<std::size_t>(count);
+    field.width = static_cast<std::uint8_t>(end - begin);
     for (std::size_t i = begin; i < end; ++i)
       field.value = field.value << 1U | (out.bits[i].level ? 1U : 0U);
     out.fields.push_back(field);

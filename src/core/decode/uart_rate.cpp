@@ -56,7 +56,7 @@ Fit fitTo(const std::vector<double>& pulses, double unit)
 
 }  // namespace
 
-double estimateBitRate(const EdgeTrack& track)
+double estimateBitRate(const ConditionedTrack& track)
 {
   EdgeStream edges(track, Picoseconds{0}, kNever - Picoseconds{1}, true);
   std::vector<double> pulses;

@@ -1,12 +1,12 @@
 #pragma once
 
-#include "core/signal/edge_track.h"
+#include "core/signal/conditioning.h"
 
 namespace bexto {
 
 /// The bit rate, in bit/s, that best explains the pulse lengths of an asynchronous line: the largest unit of which
 /// they are whole multiples. Looks at the first 20 000 pulses. 0 when there are fewer than 8.
-double estimateBitRate(const EdgeTrack& track);
+double estimateBitRate(const ConditionedTrack& track);
 
 /// The customary rate within 3 % of `measured`, else `measured` itself.
 double nearestStandardRate(double measured);

@@ -8,8 +8,10 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/time_text.h"
+#include "core/decode/can.h"
 #include "core/decode/i2c.h"
 #include "core/decode/settings.h"
+#include "core/decode/spi.h"
 #include "core/decode/uart.h"
 #include "core/io/csv.h"
 
@@ -26,6 +28,16 @@ const char* kindName(FrameKind kind)
       return "break";
     case FrameKind::Transfer:
       return "transfer";
+    case FrameKind::Word:
+      return "word";
+    case FrameKind::Data:
+      return "data";
+    case FrameKind::Remote:
+      return "remote";
+    case FrameKind::Error:
+      return "error";
+    case FrameKind::Overload:
+      return "overload";
   }
   return "";
 }
@@ -63,24 +75,19 @@ const char* endName(I2cEnd end)
   return "";
 }
 
-/// Names every key of a frame, in order, to a visitor: the formats differ only in what they do with it.
 template <typename Visitor>
-void describe(const Frame& frame, const FrameOrigin& origin, Visitor& to)
+void describeUart(const UartSettings& uart, const Frame& frame, const FrameOrigin& origin, Visitor& to)
 {
-  to.text("bus", origin.bus->name);
-  to.text("protocol", specOf(origin.bus->protocol()).name);
-  to.text("kind", kindName(frame.kind));
-  to.integer("start_ps", frame.time.begin.count());
-  to.integer("end_ps", frame.time.end.count());
-  to.words("errors", errorWords(frame.errors));
-  if (const auto* uart = std::get_if<UartSettings>(&origin.bus->settings)) {
-    to.text("line", origin.line);
-    if ((frame.flags & kUartHasValue) != 0)
-      to.integer("value", frame.key);
-    if (frame.kind == FrameKind::Character)
-      to.integer("bits", uart->bits);
-    return;
-  }
+  to.text("line", origin.line);
+  if ((frame.flags & kUartHasValue) != 0)
+    to.integer("value", frame.key);
+  if (frame.kind == FrameKind::Character)
+    to.integer("bits", uart.bits);
+}
+
+template <typename Visitor>
+void describeI2c(const Frame& frame, Visitor& to)
+{
   const I2cTransfer transfer = i2cTransfer(frame);
   if (transfer.hasAddress) {
     to.integer("address", transfer.address);
@@ -91,6 +98,70 @@ void describe(const Frame& frame, const FrameOrigin& origin, Visitor& to)
     to.text("acks", acksOf(transfer));
   }
   to.text("end", endName(transfer.end));
+}
+
+template <typename Visitor>
+void describeSpi(const Bus& bus, const Frame& frame, Visitor& to)
+{
+  const SpiTransfer transfer = spiTransfer(bus, frame);
+  if (transfer.hasMosi)
+    to.text("mosi", hexOf(transfer.mosi));
+  if (transfer.hasMiso)
+    to.text("miso", hexOf(transfer.miso));
+  to.integer("word_bits", std::get<SpiSettings>(bus.settings).bits);
+  to.integer("words", static_cast<std::int64_t>(transfer.words));
+}
+
+template <typename Visitor>
+void describeCan(const Frame& frame, Visitor& to)
+{
+  if (frame.kind != FrameKind::Data && frame.kind != FrameKind::Remote)
+    return;
+  const CanFrame can = canFrame(frame);
+  if (can.hasId)
+    to.integer("id", can.id);
+  if (can.hasExtended)
+    to.flag("extended", can.extended);
+  if (can.hasFormat)
+    to.text("format", can.fd ? "fd" : "classic");
+  if (can.hasDlc)
+    to.integer("dlc", can.dlc);
+  if (can.hasBrs)
+    to.flag("brs", can.brs);
+  if (can.hasEsi)
+    to.flag("esi", can.esi);
+  if (can.hasDlc && frame.kind == FrameKind::Data)
+    to.text("data", hexOf(can.data));
+  if (can.hasCrc)
+    to.integer("crc", can.crc);
+  if (can.hasAck)
+    to.flag("ack", can.ack);
+}
+
+/// Names every key of a frame, in order, to a visitor: the formats differ only in what they do with it.
+template <typename Visitor>
+void describe(const Frame& frame, const FrameOrigin& origin, Visitor& to)
+{
+  to.text("bus", origin.bus->name);
+  to.text("protocol", specOf(origin.bus->protocol()).name);
+  to.text("kind", kindName(frame.kind));
+  to.integer("start_ps", frame.time.begin.count());
+  to.integer("end_ps", frame.time.end.count());
+  to.words("errors", errorWords(frame.errors));
+  switch (origin.bus->protocol()) {
+    case Protocol::Uart:
+      describeUart(std::get<UartSettings>(origin.bus->settings), frame, origin, to);
+      break;
+    case Protocol::I2c:
+      describeI2c(frame, to);
+      break;
+    case Protocol::Spi:
+      describeSpi(*origin.bus, frame, to);
+      break;
+    case Protocol::Can:
+      describeCan(frame, to);
+      break;
+  }
 }
 
 /// Bus names come from the user and may hold anything; all other texts are our own words.
@@ -123,9 +194,10 @@ class JsonVisitor {
   std::string m_record;
 };
 
-constexpr std::array<const char*, 16> kCsvColumns{
-    "bus",  "protocol", "kind",         "start_ps",  "end_ps",      "errors", "line", "value",
-    "bits", "address",  "address_bits", "direction", "address_ack", "data",   "acks", "end"};
+constexpr std::array<const char*, 28> kCsvColumns{
+    "bus",  "protocol",  "kind",         "start_ps",  "end_ps",      "errors", "line",     "value",  "bits", "address",
+    "address_bits", "direction", "address_ack", "data", "acks", "end", "mosi", "miso", "word_bits", "words",
+    "id",   "extended",  "format",       "dlc",       "brs",         "esi",    "crc",      "ack"};
 
 class CsvVisitor {
  public:
@@ -153,8 +225,10 @@ class TextVisitor {
   {
     if (key == "bus")
       m_bus = value;
-    else if (key != "protocol" && key != "acks")
-      m_rest += (m_rest.empty() ? "" : "  ") + (value.empty() ? "–" : value);
+    else if (key == "mosi" || key == "miso")
+      word(key + " " + (value.empty() ? "–" : value));
+    else if (key != "protocol" && key != "acks" && value != "classic")
+      word(value.empty() ? "–" : value);
   }
   void integer(const std::string& key, std::int64_t value)
   {
@@ -163,11 +237,23 @@ class TextVisitor {
     else if (key == "end_ps")
       m_length = Picoseconds{value} - m_begin;
     else if (key == "value")
-      m_rest += fmt::format("  {:#04x}{}", value, value >= 0x20 && value < 0x7f ? fmt::format(" '{:c}'", value) : "");
+      word(fmt::format("{:#04x}{}", value, value >= 0x20 && value < 0x7f ? fmt::format(" '{:c}'", value) : ""));
     else if (key == "address")
-      m_rest += fmt::format("  {:#04x}", value);
+      word(fmt::format("{:#04x}", value));
+    else if (key == "id")
+      m_id = value;
+    else if (key == "dlc")
+      word(fmt::format("[{}]", value));
   }
-  void flag(const std::string& /*key*/, bool value) { m_rest += value ? "  ack" : "  no-ack"; }
+  void flag(const std::string& key, bool value)
+  {
+    if (key == "extended")
+      word(m_id < 0 ? (value ? "extended" : "") : fmt::format("{:0{}X}", m_id, value ? 8 : 3));
+    else if (key == "brs" || key == "esi")
+      word(value ? key : "");
+    else
+      word(value ? "ack" : "no-ack");
+  }
   void words(const char* /*key*/, const std::vector<std::string_view>& words)
   {
     if (!words.empty())
@@ -180,8 +266,15 @@ class TextVisitor {
   }
 
  private:
+  void word(const std::string& what)
+  {
+    if (!what.empty())
+      m_rest += (m_rest.empty() ? "" : "  ") + what;
+  }
+
   Picoseconds m_begin{0};
   Picoseconds m_length{0};
+  std::int64_t m_id = -1;
   std::string m_bus;
   std::string m_rest;
   std::string m_errors;

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/base/result.h"
-#include "core/signal/edge_track.h"
+#include "core/signal/conditioning.h"
 
 namespace bexto {
 
@@ -13,6 +13,9 @@ struct Channel {
   std::string path;  ///< full dotted path: "board.i2c.scl", "state[3]" for a bit of a vector
   std::string name;  ///< the shortest trailing part of the path that no other wire has
   EdgeTrack track;   ///< several channels may share one: a wire with several names
+  Conditioning conditioning = {};
+
+  ConditionedTrack signal() const { return {track, conditioning}; }
 };
 
 /// What a source delivered: channels on one time axis. A value; sharing is by `shared_ptr<const Capture>`.

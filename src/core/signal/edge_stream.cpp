@@ -9,11 +9,11 @@
 
 namespace bexto {
 
-EdgeStream::EdgeStream(EdgeTrack track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse)
-    : m_track(std::move(track)),
+EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse)
+    : m_track(track.track),
       m_until(until),
       m_horizon(until),
-      m_minPulse(minPulse),
+      m_minPulse(std::max(minPulse, track.how.minPulse)),
       m_final(final),
       m_read(m_track.countBefore(from)),
       m_at(m_buffer.data())
@@ -22,15 +22,22 @@ EdgeStream::EdgeStream(EdgeTrack track, Picoseconds from, Picoseconds until, boo
   while (m_minPulse > Picoseconds{0} && m_read > 0 && m_read < m_track.size() &&
          m_track.at(m_read) - m_track.at(m_read - 1) < m_minPulse)
     --m_read;
-  m_level = m_track.levelBefore(m_read);
+  m_level = m_track.levelBefore(m_read) != track.how.invert;
   refill();
   while (next() < from.count())
     advance();
 }
 
-void EdgeStream::extend(EdgeTrack track, Picoseconds until, bool final)
+bool ConditionedTrack::levelAt(Picoseconds t) const
 {
-  m_track = std::move(track);
+  if (how.minPulse <= Picoseconds{0})
+    return track.levelAt(t) != how.invert;
+  return EdgeStream(*this, t + Picoseconds{1}, kNever - Picoseconds{1}, true).level();
+}
+
+void EdgeStream::extend(const ConditionedTrack& track, Picoseconds until, bool final)
+{
+  m_track = track.track;
   m_until = until;
   m_final = final;
   m_horizon = until;

@@ -3,7 +3,7 @@
 #include <array>
 #include <cstdint>
 
-#include "core/signal/edge_track.h"
+#include "core/signal/conditioning.h"
 
 namespace bexto {
 
@@ -15,8 +15,8 @@ namespace bexto {
 class EdgeStream {
  public:
   /// Begins with the first transition at or after `from`. `track` is known up to `until`; when `final`, nothing will
-  /// follow.
-  EdgeStream(EdgeTrack track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse = {});
+  /// follow. Of the track's own conditioning and `minPulse` the longer pulse counts.
+  EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse = {});
   EdgeStream(const EdgeStream&) = delete;  // its pointer walks over its own buffer
   EdgeStream& operator=(const EdgeStream&) = delete;
 
@@ -46,7 +46,7 @@ class EdgeStream {
   /// Everything that happens up to and including this moment has been handed out or is in next().
   Picoseconds horizon() const { return m_horizon; }
   /// The track has grown. Requires: `track` continues the one before.
-  void extend(EdgeTrack track, Picoseconds until, bool final);
+  void extend(const ConditionedTrack& track, Picoseconds until, bool final);
 
  private:
   void refill();

@@ -1,5 +1,7 @@
 #include "core/view/bus_lane.h"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 
 #include "core/view/value_text.h"
@@ -8,35 +10,51 @@ namespace bexto {
 
 namespace {
 
-/// The short text inside a field.
-std::string fieldText(const Bus& bus, const Field& field)
+struct FieldText {
+  std::string text;
+  std::string brief = {};  ///< where there is no room for `text`
+};
+
+std::string hexText(const Field& field)
 {
-  const int bits = static_cast<int>(field.bitCount);
-  switch (field.role) {
-    case Role::Start:
-      return "START";
-    case Role::Stop:
-      return "STOP";
-    case Role::Address:
-      return addressText(field.value, bits, bus.format);
-    case Role::Direction:
-      return field.value == 1 ? "R" : "W";
-    case Role::Data:
-      return field.complete ? loneValueText(field.value, bits, bus.format) : "…";
-    case Role::Acknowledge:
-      return field.value == 0 ? "✓" : "✗";
-    case Role::Parity:
-      return "P";
-  }
-  return {};
+  return valueText(field.value, field.width, ValueFormat::Hex);
 }
 
-/// UM10204 writes S and P for the conditions. An asynchronous line's start and stop have no letters.
-std::string briefText(const Bus& bus, Role role)
+/// What stands inside a field.
+FieldText textOf(const Bus& bus, const Field& field)
 {
-  if (bus.protocol() != Protocol::I2c || (role != Role::Start && role != Role::Stop))
-    return {};
-  return role == Role::Start ? "S" : "P";
+  // UM10204 writes S and P for the conditions. An asynchronous line's start and stop have no letters.
+  const bool i2c = bus.protocol() == Protocol::I2c;
+  const bool can = bus.protocol() == Protocol::Can;
+  const std::string name = field.name;
+  switch (field.role) {
+    case Role::Start:
+      return can ? FieldText{"SOF", ""} : FieldText{"START", i2c ? "S" : ""};
+    case Role::Stop:
+      return can ? FieldText{"end of frame", "EOF"} : FieldText{"STOP", i2c ? "P" : ""};
+    case Role::Address:
+      return {addressText(field.value, field.width, bus.format)};
+    case Role::Direction:
+      return {field.value == 1 ? "R" : "W"};
+    case Role::Data:
+      return {field.complete ? loneValueText(field.value, field.width, bus.format) : "…"};
+    case Role::Acknowledge:
+      return {(field.value & 1U) == 0 ? "✓" : "✗"};
+    case Role::Parity:
+      return {"P"};
+    case Role::Control:
+      return {name + (field.value == 0 ? " 0" : " 1"), field.value == 0 ? "0" : "1"};
+    case Role::Length:
+      return {fmt::format("DLC {}", field.value), fmt::format("{}", field.value)};
+    case Role::Check:
+      return {name + " " + hexText(field), hexText(field)};
+    case Role::Delimiter:
+    case Role::Flag:
+      return {name};
+    case Role::Stuff:
+      break;
+  }
+  return {};
 }
 
 class LaneBuilder {
@@ -108,7 +126,7 @@ class LaneBuilder {
       if (frame.time.begin >= span.end)
         break;
       const double width = m_axis.xOf(frame.time.end) - m_axis.xOf(frame.time.begin);
-      if (frame.time.end >= span.begin && width >= kLeastField * (frame.kind == FrameKind::Transfer ? 4 : 1))
+      if (frame.time.end >= span.begin && width >= kLeastField * (frame.kind == FrameKind::Character ? 1 : 4))
         addFields(i, width);
       else if (width < kLeastField && frame.kind == FrameKind::Character)
         break;  // its neighbours are as narrow
@@ -117,7 +135,7 @@ class LaneBuilder {
 
   void addFields(std::uint64_t number, double width)
   {
-    const Anatomy anatomy = anatomyOf(m_bus, m_input, m_transactions.frames(), number);
+    const Anatomy anatomy = anatomyOf(m_bus, m_input, m_transactions.frames(), number, m_axis.span());
     const bool uart = m_bus.protocol() == Protocol::Uart;
     const bool whole = uart && width < 60.0;
     for (const Field& field : anatomy.fields) {
@@ -131,18 +149,24 @@ class LaneBuilder {
           continue;
         x1 = x0 + width * 0.97;
       }
-      if (x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
+      // What cut a frame has no length, and must be seen.
+      const bool mark = field.role == Role::Flag && field.bitCount == 0;
+      if (mark)
+        x0 -= kLeastField;
+      if (!mark && x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
         continue;
       const bool fault = field.wrong || (whole && m_transactions.frames().frame(number).errors != 0);
+      FieldText text = textOf(m_bus, field);
       m_lane.fields.push_back(
-          {x0, x1, field.role, fieldText(m_bus, field), briefText(m_bus, field.role), number, fault});
+          {x0, x1, field.role, std::move(text.text), std::move(text.brief), number, fault, field.line});
     }
-    if (static_cast<double>(anatomy.nominalBit.count()) / m_axis.picosecondsPerPixel() < kLeastBit)
-      return;
     for (const Bit& bit : anatomy.bits) {
+      const Picoseconds length = bit.nominal > Picoseconds{0} ? bit.nominal : anatomy.nominalBit;
+      if (static_cast<double>(length.count()) / m_axis.picosecondsPerPixel() < kLeastBit)
+        continue;
       const double x = m_axis.xOf(bit.sample);
       if (x >= -kLeastBit && x <= m_axis.width() + kLeastBit)
-        m_lane.bits.push_back({x, bit.level, bit.role, bit.wrong});
+        m_lane.bits.push_back({x, bit.level, bit.role, bit.wrong, bit.line});
     }
   }
 

@@ -27,6 +27,7 @@ struct LaneField {
   std::string brief;  ///< where there is no room for `text`; empty: nothing
   std::uint64_t frame = 0;
   bool fault = false;
+  std::uint8_t line = 0;  ///< as Field::line
 };
 
 /// A sampled bit, where it was sampled.
@@ -35,6 +36,7 @@ struct LaneBit {
   bool level = false;
   Role role = Role::Data;
   bool fault = false;
+  std::uint8_t line = 0;
 };
 
 /// What one stream of a bus shows on an axis, tier by tier, as room allows.

@@ -38,7 +38,7 @@ std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames)
   std::vector<std::uint32_t> faulty;
   for (const auto& chunk : frames.chunks()) {
     for (std::size_t i = 0; i < chunk->size(); ++i) {
-      if (chunk->errors[i] != 0)
+      if (isFaulty(chunk->kind[i], chunk->errors[i]))
         faulty.push_back(static_cast<std::uint32_t>(chunk->first + i));
     }
   }

@@ -12,7 +12,7 @@ namespace bexto {
 /// time that frames take. Costs a search a column.
 std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange whole, int columns);
 
-/// Numbers of all frames with errors, in order. One pass over one column of the index.
+/// Numbers of all faulty frames, in order. One pass over two columns of the index.
 std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames);
 
 /// The columns in which at least one of the `faulty` frames begins, rising. Costs a search a column, however many

@@ -35,7 +35,7 @@ struct Detail {
   std::string meaning;
   bool wrong = false;
   std::uint64_t frame = 0;
-  std::size_t field = 0;  ///< I2C: which byte of the frame, the address being 0; UART: 0
+  std::size_t field = 0;  ///< its number among the frame's fields of this role, from 0
   bool operator==(const Detail&) const = default;
 };
 
@@ -44,9 +44,12 @@ std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std:
 /// Line `index` of those. Requires: index < detailCount().
 Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::uint64_t index);
 
+/// The field that the line speaks of: where on the wires it is. nullptr when `anatomy` has none.
+const Field* fieldOf(const Anatomy& anatomy, const Detail& detail);
+
 /// What is wrong with a frame, in a few words for people: "parity is wrong". Empty when nothing is.
-std::string faultText(const Frame& frame);
+std::string faultText(const Bus& bus, const Frame& frame);
 /// The same for a transaction: what its frames say, each once.
-std::string faultText(const Transactions& transactions, std::uint64_t number);
+std::string faultText(const Bus& bus, const Transactions& transactions, std::uint64_t number);
 
 }  // namespace bexto

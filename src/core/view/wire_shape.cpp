@@ -13,6 +13,8 @@
 #include <bit>
 #include <cmath>
 
+#include "core/signal/edge_stream.h"
+
 namespace bexto {
 
 namespace {
@@ -136,9 +138,39 @@ std::uint8_t densityOf(std::uint64_t transitions)
   return static_cast<std::uint8_t>(std::clamp((static_cast<int>(std::bit_width(transitions)) - 1) / 2 + 1, 1, 4));
 }
 
-}  // namespace
+/// From transitions that are few enough to be looked at one by one.
+std::vector<WireRun> shapeOfEach(const ConditionedTrack& track, const TimeAxis& axis, Picoseconds until)
+{
+  const TimeRange span = axis.span();
+  EdgeStream edges(track, std::max(Picoseconds{0}, span.begin), until, true);
+  const int left = static_cast<int>(std::clamp(axis.xOf(Picoseconds{0}), 0.0, double(axis.width())));
+  const double last = std::min(double(axis.width()), axis.xOf(until) + 1.0);
+  const int right = std::max(left, static_cast<int>(last));
+  std::vector<WireRun> runs;
+  int x = left;
+  while (x < right) {
+    const std::int64_t next = edges.next();
+    const bool level = edges.level();
+    const double at = next == kNever.count() ? right : axis.xOf(Picoseconds{next});
+    const int column = at >= right ? right : std::max(x, static_cast<int>(at));
+    if (column > x)
+      append(runs, {x, column, level ? WireState::High : WireState::Low, 0});
+    if (column == right)
+      break;
+    const std::int64_t columnEnd = axis.timeAt(column + 1).count();
+    std::uint64_t transitions = 0;
+    for (; edges.next() < columnEnd; edges.advance())
+      ++transitions;
+    if (transitions >= 2)
+      append(runs, {column, column + 1, WireState::Busy, densityOf(transitions)});
+    else
+      append(runs, {column, column + 1, edges.level() ? WireState::High : WireState::Low, 0});
+    x = column + 1;
+  }
+  return runs;
+}
 
-std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until)
+std::vector<WireRun> shapeOfTrack(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until)
 {
   const auto columnOf = [&](Picoseconds t) {
     return static_cast<int>(std::clamp(axis.xOf(t), 0.0, double(axis.width())));
@@ -192,6 +224,23 @@ std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Pic
     block = nextBlock;
     time = nextTime;
     ++x;
+  }
+  return runs;
+}
+
+}  // namespace
+
+std::vector<WireRun> wireShape(const ConditionedTrack& track, const TimeAxis& axis, Picoseconds until)
+{
+  constexpr std::uint64_t kFewEnough = 20000;
+  if (track.how.minPulse > Picoseconds{0} && track.track.countIn(axis.span()) <= kFewEnough)
+    return shapeOfEach(track, axis, until);
+  std::vector<WireRun> runs = shapeOfTrack(track.track, axis, until);
+  if (track.how.invert) {
+    for (WireRun& run : runs) {
+      if (run.state != WireState::Busy)
+        run.state = run.state == WireState::High ? WireState::Low : WireState::High;
+    }
   }
   return runs;
 }

@@ -3,7 +3,7 @@
 #include <cstdint>
 #include <vector>
 
-#include "core/signal/edge_track.h"
+#include "core/signal/conditioning.h"
 #include "core/view/time_axis.h"
 
 namespace bexto {
@@ -21,6 +21,9 @@ struct WireRun {
 
 /// What a wire looks like on the axis, inside `[begin of the capture, until)`. Costs the number of columns times the
 /// logarithm of what a column hides, whatever the length of the capture.
-std::vector<WireRun> wireShape(const EdgeTrack& track, const TimeAxis& axis, Picoseconds until);
+///
+/// Pulses that are filtered out are left out where they could be told apart; where there are too many transitions for
+/// that they are part of the shading.
+std::vector<WireRun> wireShape(const ConditionedTrack& track, const TimeAxis& axis, Picoseconds until);
 
 }  // namespace bexto

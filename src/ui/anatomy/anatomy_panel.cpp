@@ -35,16 +35,94 @@ QString styled(const QColor& colour)
   return QStringLiteral("color: %1;").arg(colour.name());
 }
 
-/// The bits that belong together when one of them is pointed at: a UART character; an I2C byte with its acknowledge.
-std::pair<std::size_t, std::size_t> bitGroup(const Anatomy& anatomy, Protocol protocol, Picoseconds at)
+/// Bits of a CAN frame in four groups that each fit a strip: the identifier, what follows it up to the DLC, a data byte,
+/// the CRC, and the end.
+int canGroup(Role role)
 {
-  if (protocol == Protocol::Uart)
-    return {0, anatomy.bits.size()};
-  std::size_t bit = 0;
-  while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
-    ++bit;
-  const std::size_t first = bit / 9 * 9;
-  return {first, std::min(first + 9, anatomy.bits.size())};
+  switch (role) {
+    case Role::Start:
+    case Role::Address:
+      return 0;
+    case Role::Control:
+    case Role::Length:
+      return 1;
+    case Role::Data:
+      return 2;
+    case Role::Check:
+      return 3;
+    case Role::Flag:
+      return 5;
+    default:
+      return 4;
+  }
+}
+
+using BitRange = std::pair<std::size_t, std::size_t>;
+
+BitRange canBits(const Anatomy& anatomy, Picoseconds at)
+{
+  const std::vector<Field>& fields = anatomy.fields;
+  std::size_t here = 0;
+  while (here + 1 < fields.size() && (fields[here].time.end <= at || fields[here].bitCount == 0))
+    ++here;
+  if (fields.empty() || fields[here].bitCount == 0)
+    return {0, 0};
+  const int group = canGroup(fields[here].role);
+  std::size_t first = here;
+  std::size_t last = here;
+  const auto joins = [&](std::size_t i) {
+    return canGroup(fields[i].role) == group && group != 2 && fields[i].bitCount > 0;
+  };
+  while (first > 0 && joins(first - 1))
+    --first;
+  while (last + 1 < fields.size() && joins(last + 1))
+    ++last;
+  return {fields[first].firstBit, fields[last].firstBit + fields[last].bitCount};
+}
+
+/// The bits that belong together when one of them is pointed at: a UART character; an I2C byte with its acknowledge; a
+/// word of SPI, both directions; a part of a CAN frame.
+BitRange bitGroup(const Anatomy& anatomy, Protocol protocol, Picoseconds at)
+{
+  switch (protocol) {
+    case Protocol::Uart:
+      break;
+    case Protocol::I2c: {
+      std::size_t bit = 0;
+      while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
+        ++bit;
+      const std::size_t first = bit / 9 * 9;
+      return {first, std::min(first + 9, anatomy.bits.size())};
+    }
+    case Protocol::Spi: {
+      std::size_t word = 0;
+      while (word + 1 < anatomy.fields.size() && anatomy.fields[word].time.end <= at)
+        ++word;
+      if (anatomy.fields.empty())
+        return {0, 0};
+      BitRange bits{anatomy.fields[word].firstBit, 0};
+      for (const Field& field : anatomy.fields) {
+        if (field.ordinal == anatomy.fields[word].ordinal)
+          bits.second = field.firstBit + field.bitCount;
+      }
+      return bits;
+    }
+    case Protocol::Can:
+      return canBits(anatomy, at);
+  }
+  return {0, anatomy.bits.size()};
+}
+
+/// Around a moment, more than any strip or table shows of a long transfer.
+TimeRange around(const StreamView& stream, std::uint64_t frame, Picoseconds at)
+{
+  constexpr double kShare = 1.0 / 64.0;
+  const TimeRange time = stream.transactions.frames().frame(frame).time;
+  const std::size_t bytes = stream.transactions.frames().frame(frame).payload.size();
+  if (bytes < 4096)
+    return kAllTime;
+  const Picoseconds some{static_cast<std::int64_t>(static_cast<double>(time.length().count()) * kShare)};
+  return {at - some, at + some};
 }
 
 }  // namespace
@@ -217,7 +295,7 @@ void AnatomyPanel::refresh()
   m_place->setStyleSheet(styled(c.muted));
   const std::uint16_t errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
-  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(transactions, number)));
+  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(view.shown, transactions, number)));
   m_faults->setStyleSheet(
       QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
           .arg(c.fault.name()));
@@ -232,30 +310,22 @@ void AnatomyPanel::refresh()
     const Frame frame = transactions.frames().frame(row.detail.frame);
     row.at = frame.time.begin;
     TimeRange span = frame.time;
-    if (view.shown.protocol() == Protocol::I2c) {
+    row.current = row.detail.frame == m_focus.selection().frame;
+    if (view.shown.protocol() != Protocol::Uart) {
       if (anatomyFrame != row.detail.frame)
-        anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), row.detail.frame);
+        anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), row.detail.frame,
+                            around(stream, row.detail.frame, frame.time.begin));
       anatomyFrame = row.detail.frame;
-      std::size_t byte = 0;
-      for (const Field& field : anatomy.fields) {
-        const bool wanted = row.detail.field == 0 ? field.role == Role::Address
-                                                  : field.role == Role::Data && ++byte == row.detail.field;
-        if (!wanted)
-          continue;
-        span = field.time;
+      if (const Field* const field = fieldOf(anatomy, row.detail); field != nullptr) {
+        span = field->time;
         row.at = span.begin + span.length() / 2;
-        if (row.detail.field == 0)
-          break;
       }
-      row.current = row.detail.frame == m_focus.selection().frame;
       if (row.current) {
-        // Of the frame's bytes the one that holds the moment.
-        const auto [first, end] = bitGroup(anatomy, Protocol::I2c, m_focus.selection().at);
-        const auto [mine, mineEnd] = bitGroup(anatomy, Protocol::I2c, row.at);
+        // Of the frame's parts the one that holds the moment.
+        const auto [first, end] = bitGroup(anatomy, view.shown.protocol(), m_focus.selection().at);
+        const auto [mine, mineEnd] = bitGroup(anatomy, view.shown.protocol(), row.at);
         row.current = first == mine && first < end && mine < mineEnd;
       }
-    } else {
-      row.current = row.detail.frame == m_focus.selection().frame;
     }
     row.when = QStringLiteral("+") + toQString(lengthText(span.begin - time.begin, 3));
     rows.push_back(std::move(row));
@@ -267,19 +337,24 @@ void AnatomyPanel::refresh()
 void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
 {
   const Selection& selection = m_focus.selection();
-  const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), selection.frame);
+  const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), selection.frame,
+                                    around(stream, selection.frame, selection.at));
   const auto [first, end] = bitGroup(anatomy, view.shown.protocol(), selection.at);
   const std::vector<Bit> bits(anatomy.bits.begin() + static_cast<std::ptrdiff_t>(first),
                               anatomy.bits.begin() + static_cast<std::ptrdiff_t>(end));
-  QString value;
+  QStringList values;
   for (const Field& field : anatomy.fields) {
-    if (field.firstBit >= first && field.firstBit < end && field.bitCount > 0 &&
-        (field.role == Role::Data || field.role == Role::Address)) {
-      const int width = static_cast<int>(field.bitCount);
-      value = toQString(field.role == Role::Address ? addressText(field.value, width, view.shown.format)
-                                                    : loneValueText(field.value, width, view.shown.format));
-    }
+    if (field.firstBit < first || field.firstBit >= end || field.bitCount == 0)
+      continue;
+    const ValueFormat format = view.shown.format;
+    if (field.role == Role::Address)
+      values << toQString(addressText(field.value, field.width, format));
+    else if (field.role == Role::Data)
+      values << toQString(loneValueText(field.value, field.width, format));
+    else if (*field.name != '\0' && values.isEmpty())
+      values << QString::fromLatin1(field.name);
   }
+  const QString value = values.join(QStringLiteral(" / "));
   m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));
   m_strip->show(bits, anatomy.nominalBit);
 }

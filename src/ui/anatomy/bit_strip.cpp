@@ -24,14 +24,36 @@ void BitStrip::show(std::vector<Bit> bits, Picoseconds nominal)
   for (const Bit& bit : m_bits)
     text += bit.level ? QLatin1Char('1') : QLatin1Char('0');
   setAccessibleDescription(text);
+  updateGeometry();
   update();
+}
+
+namespace {
+constexpr std::size_t kBitsARow = 16;
+}
+
+int BitStrip::rows() const
+{
+  std::size_t first = 0;
+  for (const Bit& bit : m_bits)
+    first += bit.line == 0 ? 1U : 0U;
+  const std::size_t second = m_bits.size() - first;
+  const auto wrapped = [](std::size_t bits) { return (bits + kBitsARow - 1) / kBitsARow; };
+  return std::max(1, static_cast<int>(wrapped(first) + wrapped(second)));
 }
 
 QRectF BitStrip::cell(std::size_t i) const
 {
-  const double width =
-      std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, m_bits.size())));
-  return {static_cast<double>(i) * width, 0.0, width - 2.0, 28.0};
+  // Bits of the second wire follow those of the first.
+  std::size_t first = 0;
+  while (first < m_bits.size() && m_bits[first].line == 0)
+    ++first;
+  const bool second = i >= first;
+  const std::size_t place = second ? i - first : i;
+  const std::size_t count = std::min(kBitsARow, std::max(first, m_bits.size() - first));
+  const std::size_t row = place / kBitsARow + (second ? (first + kBitsARow - 1) / kBitsARow : 0);
+  const double width = std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, count)));
+  return {static_cast<double>(place % kBitsARow) * width, static_cast<double>(row) * kRowHeight, width - 2.0, 28.0};
 }
 
 void BitStrip::paintEvent(QPaintEvent* /*event*/)
@@ -59,9 +81,10 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     p.setPen(Qt::NoPen);
     p.setBrush(c.ink);
     p.drawEllipse(QPointF(box.left() + box.width() * std::clamp(share, 0.0, 1.0), box.bottom() - 4.0), 1.6, 1.6);
-    if (bit.actual <= Picoseconds{0} || m_nominal <= Picoseconds{0})
+    const Picoseconds nominal = bit.nominal > Picoseconds{0} ? bit.nominal : m_nominal;
+    if (bit.actual <= Picoseconds{0} || nominal <= Picoseconds{0})
       continue;
-    const double ratio = static_cast<double>(bit.actual.count()) / static_cast<double>(m_nominal.count());
+    const double ratio = static_cast<double>(bit.actual.count()) / static_cast<double>(nominal.count());
     const bool far = ratio > 1.25 || ratio < 0.75;
     // A full cell is the nominal length; what is longer runs out at half as much again.
     const QRectF track(box.left(), box.bottom() + 6.0, box.width(), 3.0);
@@ -73,8 +96,8 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
   if (m_nominal > Picoseconds{0} && !m_bits.empty()) {
     p.setFont(theme().words(10));
     p.setPen(c.muted);
-    p.drawText(QRectF(0, 44, width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
-               tr("dot: sampled there · bar: length, its line at %1").arg(toQString(lengthText(m_nominal))));
+    p.drawText(QRectF(0, kRowHeight * rows(), width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+               tr("dot: sampled there · bar: length, its line at %1").arg(toQString(lengthText(m_bits.front().nominal > Picoseconds{0} ? m_bits.front().nominal : m_nominal))));
   }
 }
 

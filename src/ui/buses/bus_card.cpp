@@ -21,6 +21,8 @@ constexpr int kSummaryHeight = 98;
 constexpr int kLoadPoints = 44;
 /// Sender and receiver share what half a bit over a character allows; beyond 2 % little is left.
 constexpr double kTolerated = 0.02;
+/// CAN's resynchronisation lets two nodes be about half a percent off each.
+constexpr double kCanTolerated = 0.005;
 
 }  // namespace
 
@@ -78,13 +80,18 @@ BusCard::Measured BusCard::measured() const
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
   if (hertz <= 0.0)
     return {view.decoding ? tr("decoding %1 %").arg(qRound(view.progress * 100.0)) : tr("rate not measured"), false};
-  if (const auto* uart = std::get_if<UartSettings>(&view.shown.settings); uart != nullptr) {
-    const double off = hertz / uart->baud - 1.0;
+  const auto* const uart = std::get_if<UartSettings>(&view.shown.settings);
+  const auto* const can = std::get_if<CanSettings>(&view.shown.settings);
+  if (uart != nullptr || can != nullptr) {
+    const double off = hertz / (uart != nullptr ? uart->baud : can->bitrate) - 1.0;
     // What rounds to nothing has no sign.
     const bool none = std::abs(off) < 0.00005;
     const QString sign = none ? QString() : off < 0.0 ? QStringLiteral("−") : QStringLiteral("+");
     const QString rate = toQString(countText(static_cast<std::uint64_t>(std::llround(hertz))));
-    return {tr("%1 Bd %2%3 %").arg(rate, sign).arg(std::abs(off) * 100.0, 0, 'f', 2), std::abs(off) > kTolerated};
+    return {tr("%1 %2 %3%4 %")
+                .arg(rate, uart != nullptr ? tr("Bd") : tr("bit/s"), sign)
+                .arg(std::abs(off) * 100.0, 0, 'f', 2),
+            std::abs(off) > (uart != nullptr ? kTolerated : kCanTolerated)};
   }
   return {tr("clock %1").arg(toQString(frequencyText(hertz))), false};
 }
@@ -92,8 +99,19 @@ BusCard::Measured BusCard::measured() const
 QString BusCard::countLine() const
 {
   const BusView& view = m_document.bus(m_bus);
-  const bool uart = view.shown.protocol() == Protocol::Uart;
-  return toQString(countOf(uart ? view.frameCount() : view.transactionCount(), uart ? "character" : "transaction"));
+  switch (view.shown.protocol()) {
+    case Protocol::Uart:
+      return toQString(countOf(view.frameCount(), "character"));
+    case Protocol::I2c:
+      return toQString(countOf(view.transactionCount(), "transaction"));
+    case Protocol::Spi: {
+      const bool words = std::get<SpiSettings>(view.shown.settings).frames == SpiFrames::Word;
+      return toQString(countOf(view.frameCount(), words ? "word" : "transfer"));
+    }
+    case Protocol::Can:
+      return toQString(countOf(view.frameCount(), "frame"));
+  }
+  return {};
 }
 
 QStringList BusCard::lines() const
@@ -105,7 +123,7 @@ QStringList BusCard::lines() const
   const QString settings = toQString(settingsSummary(view.wanted));
   QStringList about{wires.join(QLatin1Char(' '))};
   if (!settings.isEmpty())
-    about.insert(view.wanted.protocol() == Protocol::Uart ? 0 : 1, settings);
+    about.insert(view.wanted.protocol() == Protocol::I2c ? 1 : 0, settings);
   QStringList lines{toQString(view.wanted.name), toQString(specOf(view.wanted.protocol()).label),
                     about.join(QStringLiteral(" · "))};
   if (view.error)

@@ -51,7 +51,8 @@ BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 4, 12, 8);
   column->setSpacing(6);
-  auto* form = new QFormLayout;
+  m_form = new QFormLayout;
+  QFormLayout* const form = m_form;
   form->setContentsMargins(0, 0, 0, 0);
   form->setHorizontalSpacing(8);
   form->setVerticalSpacing(4);
@@ -96,6 +97,7 @@ BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
     if (auto* field = qobject_cast<QWidget*>(label->buddy()); field != nullptr)
       field->setAccessibleName(label->text());
   }
+  showWhatApplies(m_draft);
   refresh();
 }
 
@@ -175,12 +177,19 @@ void BusEditor::edited()
   }
   m_good = message.isEmpty();
   showMessage(message);
+  showWhatApplies(next);
   if (!m_good) {
     m_pause.stop();
     return;
   }
   m_draft = next;
   m_pause.start();
+}
+
+void BusEditor::showWhatApplies(const Bus& bus)
+{
+  for (const SettingSpec& spec : specOf(bus.protocol()).settings)
+    m_form->setRowVisible(m_settings.at(spec.key), applies(spec, bus));
 }
 
 void BusEditor::apply()

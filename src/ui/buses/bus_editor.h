@@ -37,11 +37,14 @@ class BusEditor : public QWidget {
   void addSettingFields(QFormLayout& form);
   void edited();
   void apply();
+  /// Settings that mean nothing beside the others are not offered.
+  void showWhatApplies(const Bus& bus);
   void showMessage(const QString& text);
 
   Document& m_document;
   int m_bus;
   Bus m_draft;
+  QFormLayout* m_form = nullptr;
   QLineEdit* m_name = nullptr;
   std::map<std::string, QComboBox*> m_channels;
   std::map<std::string, QComboBox*> m_settings;

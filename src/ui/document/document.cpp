@@ -1,6 +1,8 @@
 #include "ui/document/document.h"
 
 #include <algorithm>
+#include <future>
+#include <mutex>
 
 #include "core/decode/settings.h"
 #include "core/io/vcd_reader.h"
@@ -25,6 +27,26 @@ class Publisher {
  private:
   std::uint64_t m_next = 1000;
 };
+
+/// A new capture of the same wires is read as the one before was.
+std::shared_ptr<const Capture> withConditioning(std::shared_ptr<const Capture> capture, const Capture* before)
+{
+  if (!capture || before == nullptr)
+    return capture;
+  std::shared_ptr<Capture> changed;
+  for (const Channel& old : before->channels) {
+    if (!old.conditioning.any())
+      continue;
+    for (std::size_t i = 0; i < capture->channels.size(); ++i) {
+      if (capture->channels[i].path != old.path)
+        continue;
+      if (!changed)
+        changed = std::make_shared<Capture>(*capture);
+      changed->channels[i].conditioning = old.conditioning;
+    }
+  }
+  return changed ? changed : capture;
+}
 
 StreamView viewOf(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz)
 {
@@ -99,7 +121,7 @@ void Document::cancelOpening()
 void Document::setCapture(std::shared_ptr<const Capture> capture, const QString& path)
 {
   m_loading->cancel();
-  m_capture = std::move(capture);
+  m_capture = withConditioning(std::move(capture), m_capture.get());
   m_path = path;
   // The buses stay: after a change to the firmware the next capture has the same wires.
   for (const auto& entry : m_buses) {
@@ -109,6 +131,28 @@ void Document::setCapture(std::shared_ptr<const Capture> capture, const QString&
   Q_EMIT captureChanged();
   for (const auto& entry : m_buses)
     decode(*entry);
+}
+
+void Document::setConditioning(std::size_t channel, Conditioning how)
+{
+  if (!m_capture || m_capture->channels.at(channel).conditioning == how)
+    return;
+  // The tracks are shared: this copies names and handles only. A wire with several names is one wire.
+  auto changed = std::make_shared<Capture>(*m_capture);
+  for (Channel& other : changed->channels) {
+    if (other.track.sameAs(changed->channels[channel].track))
+      other.conditioning = how;
+  }
+  m_capture = std::move(changed);
+  Q_EMIT conditioningChanged();
+  for (const auto& entry : m_buses) {
+    const auto uses = [&](std::size_t c) { return m_capture->channels[c].track.sameAs(m_capture->channels[channel].track); };
+    const bool affected = std::any_of(entry->view.streams.begin(), entry->view.streams.end(), [&](const StreamView& s) {
+      return std::any_of(s.channels.begin(), s.channels.end(), uses);
+    });
+    if (affected)
+      decode(*entry);
+  }
 }
 
 void Document::addBus(const Bus& bus)
@@ -189,20 +233,35 @@ void Document::decode(Entry& entry)
         Q_EMIT busChanged(indexOf(e));
       });
     };
-    for (std::size_t i = 0; i < bus.streams.size(); ++i) {
+    // The directions of a bus side by side; `views` and what is published of them belong to one thread at a time.
+    std::mutex access;
+    const auto decodeOne = [&](std::size_t i) {
       Publisher publisher;
+      const StreamInput input = views[i].input;
       const auto arrived = [&](const FrameIndexBuilder& sofar, const Decoder& decoder, double share) {
         if (!publisher.due(sofar.size()))
           return;
-        views[i] = viewOf(bus.bus, bus.streams[i], views[i].input, sofar.snapshot(), decoder.measuredHertz());
-        publish(false, (static_cast<double>(i) + share) / static_cast<double>(bus.streams.size()));
+        StreamView view = viewOf(bus.bus, bus.streams[i], input, sofar.snapshot(), decoder.measuredHertz());
+        const std::lock_guard lock(access);
+        views[i] = std::move(view);
+        publish(false, share);
       };
-      auto decoded = decodeStream(bus.bus, views[i].input, run.stop(), arrived);
+      auto decoded = decodeStream(bus.bus, input, run.stop(), arrived);
       if (!decoded)
-        return;
-      views[i] = viewOf(bus.bus, bus.streams[i], views[i].input, decoded->frames, decoded->measuredHertz);
-    }
-    publish(true, 1.0);
+        return false;
+      StreamView view = viewOf(bus.bus, bus.streams[i], input, decoded->frames, decoded->measuredHertz);
+      const std::lock_guard lock(access);
+      views[i] = std::move(view);
+      return true;
+    };
+    std::vector<std::future<bool>> others;
+    for (std::size_t i = 1; i < bus.streams.size(); ++i)
+      others.push_back(std::async(std::launch::async, decodeOne, i));
+    bool whole = decodeOne(0);
+    for (std::future<bool>& other : others)
+      whole = other.get() && whole;
+    if (whole)
+      publish(true, 1.0);
   });
   Q_EMIT busChanged(index);
 }
@@ -228,14 +287,20 @@ Bus Document::suggestBus(Protocol protocol) const
     return has(bus) || std::any_of(m_buses.begin(), m_buses.end(), [&](const auto& e) { return has(e->view.wanted); });
   };
   for (const RoleSpec& role : spec.roles) {
-    for (const Channel& channel : m_capture->channels) {
-      const QString lower = QString::fromStdString(channel.name).toLower();
-      if (lower.contains(QString::fromStdString(role.name)) && !used(channel.name)) {
-        bus.setChannel(role.name, channel.name);
-        break;
+    std::vector<std::string> hints = role.hints;
+    // A CAN wire is called after its bus; any "rx" may be a UART's.
+    hints.insert(protocol == Protocol::Can ? hints.end() : hints.begin(), role.name);
+    for (const std::string& hint : hints) {
+      for (const Channel& channel : m_capture->channels) {
+        const QString lower = QString::fromStdString(channel.name).toLower();
+        if (bus.channelOf(role.name).empty() && lower.contains(QString::fromStdString(hint)) && !used(channel.name))
+          bus.setChannel(role.name, channel.name);
       }
     }
   }
+  // Without a select, transfers need a gap; this one suits most clocks until the user says better.
+  if (auto* spi = std::get_if<SpiSettings>(&bus.settings); spi != nullptr && bus.channelOf("cs").empty())
+    spi->gap = std::chrono::microseconds{8};
   return bus;
 }
 

@@ -57,6 +57,9 @@ class Document : public QObject {
   /// For tests and benches: takes a capture as if it had been loaded.
   void setCapture(std::shared_ptr<const Capture> capture, const QString& path);
 
+  /// Changes how a channel is read; the buses on it are decoded again.
+  void setConditioning(std::size_t channel, Conditioning how);
+
   int busCount() const { return static_cast<int>(m_buses.size()); }
   const BusView& bus(int i) const { return m_buses.at(static_cast<std::size_t>(i))->view; }
   void addBus(const Bus& bus);
@@ -83,6 +86,7 @@ class Document : public QObject {
   void openingFailed(const QString& message);
   void openingCancelled();
   void captureChanged();
+  void conditioningChanged();
   void busListChanged();
   void busChanged(int bus);
 

@@ -77,7 +77,7 @@ std::vector<LedgerRows::Line> LedgerRows::visible(std::uint64_t first, std::size
       line.begin = transactions.frames().frame(line.detail.frame).time.begin;
     } else {
       line.isOpen = m_lines.isOpen(at.row);
-      line.fault = transactions.errorsOf(row.number) != 0;
+      line.fault = transactions.isFaulty(row.number);
       line.length = transactions.timeOf(row.number).length();
       line.sentence = sentenceOf(view.shown, transactions, row.number, mostValues);
       if (at.row > 0) {
@@ -108,16 +108,14 @@ Selection LedgerRows::selectionOf(std::uint64_t line) const
     const BusView& view = viewOf(row.source);
     const Detail detail = detailAt(view.shown, transactions, row.number, at.detail - 1);
     frame = detail.frame;
-    const TimeRange time = transactions.frames().frame(frame).time;
-    moment = time.begin;
-    if (detail.field > 0 && view.shown.protocol() == Protocol::I2c) {
-      // The byte's own place on the wires: its data field, counted.
+    moment = transactions.frames().frame(frame).time.begin;
+    if (view.shown.protocol() != Protocol::Uart) {
       const StreamView& stream = view.streams[static_cast<std::size_t>(address.stream)];
-      std::size_t byte = 0;
-      for (const Field& field : anatomyOf(view.shown, stream.input, transactions.frames(), frame).fields) {
-        if (field.role == Role::Data && ++byte == detail.field)
-          moment = field.time.begin + field.time.length() / 2;
-      }
+      const Anatomy anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), frame);
+      // A frame's first line is the frame: its place is where that begins.
+      const Field* const field = fieldOf(anatomy, detail);
+      if (field != nullptr && field->role != Role::Address)
+        moment = field->time.begin + field->time.length() / 2;
     }
   }
   return {address.bus, address.stream, frame, moment};

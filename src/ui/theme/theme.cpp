@@ -121,10 +121,18 @@ QColor Theme::roleColour(Role role) const
     case Role::Start:
     case Role::Stop:
     case Role::Direction:
+    case Role::Control:
+    case Role::Length:
+    case Role::Delimiter:
       return m_palette.control;
     case Role::Acknowledge:
     case Role::Parity:
+    case Role::Check:
       return m_palette.check;
+    case Role::Stuff:
+      return m_palette.muted;
+    case Role::Flag:
+      return m_palette.fault;
   }
   return m_palette.ink;
 }

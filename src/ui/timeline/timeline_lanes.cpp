@@ -1,5 +1,7 @@
 #include "ui/timeline/timeline_lanes.h"
 
+#include <algorithm>
+
 #include "core/decode/settings.h"
 #include "ui/theme/theme.h"
 
@@ -10,46 +12,85 @@ namespace {
 /// More wires than anybody scrolls through: a simulator's dump may have thousands.
 constexpr std::size_t kMostOtherWires = 64;
 
-TimelineLane wireLane(const Channel& channel, int bus, int stream)
+/// A bus lane with its wires, or a wire alone.
+struct Group {
+  std::string key;
+  std::vector<TimelineLane> lanes;
+};
+
+TimelineLane wireLane(const Capture& capture, std::size_t number, const LaneArrangement& arrangement)
 {
+  const Channel& channel = capture.channels[number];
   TimelineLane lane;
   lane.kind = TimelineLane::Kind::Wire;
-  lane.name = toQString(channel.name);
-  lane.bus = bus;
-  lane.stream = stream;
-  lane.track = channel.track;
-  lane.height = kWireLaneHeight;
+  lane.name = arrangement.nameOf(channel.path, toQString(channel.name));
+  lane.channel = number;
+  lane.track = channel.signal();
   return lane;
+}
+
+/// Which of the bus's data lines the bits on a role's wire belong to; -1: none are sampled there.
+int sampledLineOf(const std::string& role)
+{
+  if (role == "scl" || role == "clk" || role == "cs")
+    return -1;
+  return role == "miso" ? 1 : 0;
+}
+
+Group busGroup(const Document& document, int number, int streamNumber, const LaneArrangement& arrangement)
+{
+  const BusView& view = document.bus(number);
+  const StreamView& stream = view.streams[static_cast<std::size_t>(streamNumber)];
+  const ProtocolSpec& spec = specOf(view.shown.protocol());
+  Group group{LaneArrangement::busKey(view.shown.name, stream.line), {}};
+  TimelineLane lane;
+  lane.kind = TimelineLane::Kind::Bus;
+  lane.name = toQString(view.shown.name);
+  lane.detail = toQString(spec.label);
+  if (view.streams.size() > 1)
+    lane.detail += QLatin1Char(' ') + toQString(stream.line).toUpper();
+  lane.bus = number;
+  lane.stream = streamNumber;
+  lane.lines = !view.shown.channelOf("mosi").empty() && !view.shown.channelOf("miso").empty() ? 2 : 1;
+  lane.key = lane.group = group.key;
+  lane.folded = arrangement.isFolded(group.key);
+  group.lanes.push_back(std::move(lane));
+  std::size_t next = 0;
+  for (const RoleSpec& role : spec.roles) {
+    if (view.shown.channelOf(role.name).empty() || (!stream.line.empty() && stream.line != role.name))
+      continue;
+    TimelineLane wire = wireLane(*document.capture(), stream.channels[next++], arrangement);
+    wire.bus = number;
+    wire.stream = streamNumber;
+    wire.sampledLine = sampledLineOf(role.name);
+    wire.group = group.key;
+    wire.key = LaneArrangement::wireKey(group.key, document.capture()->channels[wire.channel].path);
+    group.lanes.push_back(std::move(wire));
+  }
+  return group;
+}
+
+int usualHeight(const TimelineLane& lane)
+{
+  if (lane.kind == TimelineLane::Kind::Wire)
+    return kWireLaneHeight;
+  return kBusLaneHeight + (lane.lines - 1) * kSecondLineHeight;
 }
 
 }  // namespace
 
-std::vector<TimelineLane> timelineLanes(const Document& document)
+std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArrangement& arrangement)
 {
   std::vector<TimelineLane> lanes;
   if (!document.capture())
     return lanes;
+  std::vector<Group> groups;
   std::set<std::size_t> used;
   for (int b = 0; b < document.busCount(); ++b) {
-    const BusView& view = document.bus(b);
-    const ProtocolSpec& spec = specOf(view.shown.protocol());
-    for (std::size_t s = 0; s < view.streams.size(); ++s) {
-      const StreamView& stream = view.streams[s];
-      TimelineLane lane;
-      lane.kind = TimelineLane::Kind::Bus;
-      lane.name = toQString(view.shown.name);
-      lane.detail = toQString(spec.label);
-      if (view.streams.size() > 1)
-        lane.detail += QLatin1Char(' ') + toQString(stream.line).toUpper();
-      lane.bus = b;
-      lane.stream = static_cast<int>(s);
-      lane.height = kBusLaneHeight;
-      lanes.push_back(std::move(lane));
-      for (const std::size_t channel : stream.channels) {
-        used.insert(channel);
-        lanes.push_back(wireLane(document.capture()->channels[channel], b, static_cast<int>(s)));
-      }
-      lanes.back().samples = true;  // UART has one wire; of I2C the second is SDA
+    for (std::size_t s = 0; s < document.bus(b).streams.size(); ++s) {
+      const std::vector<std::size_t>& channels = document.bus(b).streams[s].channels;
+      used.insert(channels.begin(), channels.end());
+      groups.push_back(busGroup(document, b, static_cast<int>(s), arrangement));
     }
   }
   std::size_t others = 0;
@@ -57,13 +98,28 @@ std::vector<TimelineLane> timelineLanes(const Document& document)
     const Channel& channel = document.capture()->channels[i];
     if (used.contains(i) || channel.track.size() == 0)
       continue;
-    lanes.push_back(wireLane(channel, -1, -1));
+    TimelineLane wire = wireLane(*document.capture(), i, arrangement);
+    wire.key = wire.group = LaneArrangement::wireKey({}, channel.path);
+    groups.push_back({wire.key, {std::move(wire)}});
     ++others;
   }
+  std::stable_sort(groups.begin(), groups.end(), [&](const Group& a, const Group& b) {
+    return arrangement.rankOf(a.key) < arrangement.rankOf(b.key);
+  });
   int top = 0;
-  for (TimelineLane& lane : lanes) {
-    lane.top = top;
-    top += lane.height;
+  for (Group& group : groups) {
+    std::stable_sort(group.lanes.begin() + 1, group.lanes.end(), [&](const TimelineLane& a, const TimelineLane& b) {
+      return arrangement.rankOf(a.key) < arrangement.rankOf(b.key);
+    });
+    for (TimelineLane& lane : group.lanes) {
+      const bool folded = &lane != &group.lanes.front() && arrangement.isFolded(group.key);
+      if (folded || arrangement.isHidden(lane.key))
+        continue;
+      lane.height = arrangement.heightOf(lane.key, usualHeight(lane));
+      lane.top = top;
+      top += lane.height;
+      lanes.push_back(std::move(lane));
+    }
   }
   return lanes;
 }

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "ui/document/document.h"
+#include "ui/timeline/lane_arrangement.h"
 
 namespace bexto::ui {
 
@@ -16,8 +17,13 @@ struct TimelineLane {
   QString detail;  ///< under a bus's name: protocol and direction
   int bus = -1;    ///< -1: a wire of no bus
   int stream = -1;
-  bool samples = false;  ///< this wire's levels are what the bus lane's bits were sampled from
-  EdgeTrack track = {};  ///< of a wire
+  int sampledLine = -1;  ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
+  int lines = 1;         ///< of a bus: data wires, each with fields and bits of its own
+  std::size_t channel = 0;                    ///< of a wire, in Capture::channels
+  ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
+  std::string key = {};                       ///< in the LaneArrangement
+  std::string group = {};                     ///< key of the bus lane that a wire stands under; else its own
+  bool folded = false;                        ///< of a bus: its wires are put away
   int top = 0;
   int height = 0;
 
@@ -26,10 +32,15 @@ struct TimelineLane {
 
 inline constexpr int kBusLaneHeight = 72;
 inline constexpr int kWireLaneHeight = 36;
+/// For a second data wire: one more row of fields and one of bits.
+inline constexpr int kSecondLineHeight = 35;
+inline constexpr int kLeastWireHeight = 20;
+inline constexpr int kLeastBusHeight = 32;
+inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
-/// The lanes of a document: each bus with its wires below, then wires that no bus uses and that move at all.
-std::vector<TimelineLane> timelineLanes(const Document& document);
+/// The lanes of a document: each bus with its wires below, then wires that no bus uses and that move at all; as arranged.
+std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArrangement& arrangement = {});
 
 }  // namespace bexto::ui

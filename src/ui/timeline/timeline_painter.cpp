@@ -19,7 +19,9 @@ constexpr int kSentenceTop = 7;
 constexpr int kSentenceHeight = 19;
 constexpr int kFieldTop = 30;
 constexpr int kFieldHeight = 19;
+constexpr int kLineStep = 21;  ///< from the fields of one data wire to those of the next
 constexpr int kBitTop = 52;
+constexpr int kBitStep = 14;
 
 /// Hatching marks a fault without colour.
 void hatch(QPainter& p, QRectF rect, const QColor& colour)
@@ -42,6 +44,17 @@ QColor chipColour(const QString& name)
   for (const QChar c : name)
     sum = sum * 31 + c.unicode();
   return QColor(kHues.at(sum % kHues.size()));
+}
+
+/// What is done to a wire, for its head: "inverted, > 50 ns".
+QString conditioningText(const Conditioning& how)
+{
+  QStringList parts;
+  if (how.invert)
+    parts << TimelinePainter::tr("inverted");
+  if (how.minPulse > Picoseconds{0})
+    parts << QStringLiteral("≥ ") + toQString(lengthText(how.minPulse, 3));
+  return parts.join(QStringLiteral(", "));
 }
 
 }  // namespace
@@ -83,14 +96,31 @@ void TimelinePainter::header(const TimelineLane& lane, QRect rect)
     m_p.drawText(head.adjusted(12, 8, -4, 0), Qt::AlignLeft | Qt::AlignTop, name);
     m_p.setPen(c.muted);
     m_p.setFont(theme().words(11));
-    m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, lane.detail);
+    const QString detail = lane.folded ? lane.detail + tr(" · folded") : lane.detail;
+    m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, detail);
+    if (lane.lines > 1 && lane.height >= kFieldTop + kLineStep + kFieldHeight) {
+      m_p.setFont(theme().data(10));
+      const QRect label(head.left(), head.top() + kFieldTop, head.width() - 6, kFieldHeight);
+      m_p.drawText(label, Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("MOSI"));
+      m_p.drawText(label.translated(0, kLineStep), Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("MISO"));
+    }
     return;
   }
-  m_p.fillRect(QRect(head.left() + 4, head.top() + 10, 3, head.height() - 20), chipColour(lane.name));
+  const int inset = std::min(10, head.height() / 4);
+  m_p.fillRect(QRect(head.left() + 4, head.top() + inset, 3, head.height() - 2 * inset), chipColour(lane.name));
   m_p.setPen(c.ink);
   m_p.setFont(theme().words(12));
   const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, kLaneHeader - 16);
-  m_p.drawText(head.adjusted(12, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
+  const QString changed = conditioningText(lane.track.how);
+  if (changed.isEmpty() || head.height() < 34) {
+    m_p.drawText(head.adjusted(12, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                 changed.isEmpty() ? name : name + QStringLiteral(" *"));
+    return;
+  }
+  m_p.drawText(head.adjusted(12, 0, -4, -14), Qt::AlignLeft | Qt::AlignVCenter, name);
+  m_p.setPen(c.muted);
+  m_p.setFont(theme().words(10));
+  m_p.drawText(head.adjusted(12, 14, -4, 0), Qt::AlignLeft | Qt::AlignVCenter, changed);
 }
 
 void TimelinePainter::sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect,
@@ -145,13 +175,11 @@ void TimelinePainter::field(const LaneField& f, QRectF rect)
     hatch(m_p, rect, colour);
   m_p.fillRect(QRectF(rect.left(), rect.top(), 2.0, rect.height()), colour);
   QString text = toQString(f.text);
-  if (f.role == Role::Start || f.role == Role::Stop) {
-    m_p.setFont(theme().data(10));
-    if (m_p.fontMetrics().horizontalAdvance(text) + 8 > rect.width())
-      text = toQString(f.brief);
-  } else {
-    m_p.setFont(theme().data(12, f.role == Role::Address || f.role == Role::Data));
-  }
+  const bool value = f.role == Role::Address || f.role == Role::Data || f.role == Role::Direction ||
+                     f.role == Role::Acknowledge || f.role == Role::Parity;
+  m_p.setFont(value ? theme().data(12, f.role == Role::Address || f.role == Role::Data) : theme().data(10));
+  if (!value && m_p.fontMetrics().horizontalAdvance(text) + 8 > rect.width())
+    text = toQString(f.brief);
   if (m_p.fontMetrics().horizontalAdvance(text) + 4 > rect.width())
     return;
   m_p.setPen(colour);
@@ -184,20 +212,31 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
     if (isSelected)
       m_p.fillRect(bar, tint(c.selection, 90));
   }
-  for (const LaneField& f : content.fields)
-    field(f, QRectF(rect.left() + f.x0, rect.top() + kFieldTop, f.x1 - f.x0 - 1.0, kFieldHeight));
+  // A lane made lower keeps its upper tiers.
+  const int lines = lane.lines;
+  const int fieldsEnd = kFieldTop + (lines - 1) * kLineStep + kFieldHeight;
+  if (rect.height() >= fieldsEnd) {
+    for (const LaneField& f : content.fields)
+      field(f, QRectF(rect.left() + f.x0, rect.top() + kFieldTop + f.line * kLineStep, f.x1 - f.x0 - 1.0,
+                      kFieldHeight));
+  }
   m_p.setFont(theme().data(10));
+  const int bitTop = kBitTop + (lines - 1) * kLineStep;
   for (const LaneBit& bit : content.bits) {
+    if (rect.height() < bitTop + lines * kBitStep)
+      break;
     m_p.setPen(bit.fault ? c.fault : theme().roleColour(bit.role));
-    m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + kBitTop, 16.0, 14.0), Qt::AlignCenter,
+    m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + bitTop + bit.line * kBitStep, 16.0, kBitStep),
+                 Qt::AlignCenter,
                  bit.level ? QStringLiteral("1") : QStringLiteral("0"));
   }
   m_bits = content.bits;
+  m_bitsGroup = lane.group;
 }
 
 /// A wire is three kinds of pixel rows: the high line, what is between, the low line. Made as pixels, a thousand edges
 /// cost microseconds; as lines and rectangles they cost a millisecond a lane.
-QImage TimelinePainter::wirePicture(const EdgeTrack& track, int width, int height) const
+QImage TimelinePainter::wirePicture(const ConditionedTrack& track, int width, int height) const
 {
   const Palette& c = theme().colours();
   const QRgb ground = c.ground.rgb();
@@ -236,12 +275,15 @@ QImage TimelinePainter::wirePicture(const EdgeTrack& track, int width, int heigh
 void TimelinePainter::wireLane(const TimelineLane& lane, QRect rect)
 {
   const Palette& c = theme().colours();
-  const int high = rect.top() + 8;
-  const int low = rect.bottom() - 8;
+  const int inset = std::min(8, rect.height() / 5);
+  const int high = rect.top() + inset;
+  const int low = rect.bottom() - inset;
   m_p.drawImage(QPoint(rect.left(), high), wirePicture(lane.track, rect.width(), low - high + 1));
-  if (lane.samples) {
+  if (lane.sampledLine >= 0 && lane.group == m_bitsGroup) {
     // Where the decoder looked, and what it saw there: on an inverted line high and low change places by themselves.
     for (const LaneBit& bit : m_bits) {
+      if (bit.line != lane.sampledLine)
+        continue;
       const bool level = lane.track.levelAt(m_axis.timeAt(bit.x));
       m_p.setPen(Qt::NoPen);
       m_p.setBrush(bit.fault ? c.fault : theme().roleColour(bit.role));

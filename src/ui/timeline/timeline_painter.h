@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QCoreApplication>
 #include <QPainter>
 #include <vector>
 
@@ -12,6 +13,8 @@ namespace bexto::ui {
 
 /// Paints lanes on any device: the Timeline, a picture, a bench. Reads everything, keeps nothing.
 class TimelinePainter {
+  Q_DECLARE_TR_FUNCTIONS(TimelinePainter)
+
  public:
   TimelinePainter(QPainter& painter, const Document& document, const Focus& focus, const TimeAxis& axis)
       : m_p(painter), m_document(document), m_focus(focus), m_axis(axis)
@@ -28,7 +31,7 @@ class TimelinePainter {
   void header(const TimelineLane& lane, QRect rect);
   void busLane(const TimelineLane& lane, QRect rect);
   void wireLane(const TimelineLane& lane, QRect rect);
-  QImage wirePicture(const EdgeTrack& track, int width, int height) const;
+  QImage wirePicture(const ConditionedTrack& track, int width, int height) const;
   void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
   void field(const LaneField& f, QRectF rect);
 
@@ -37,6 +40,7 @@ class TimelinePainter {
   const Focus& m_focus;
   const TimeAxis& m_axis;
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
+  std::string m_bitsGroup;      ///< key of that bus lane
 };
 
 }  // namespace bexto::ui

@@ -20,7 +20,7 @@ constexpr int kDragPixels = 4;
 }  // namespace
 
 TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
-    : QAbstractScrollArea(parent), m_document(document), m_focus(focus)
+    : QAbstractScrollArea(parent), m_document(document), m_focus(focus), m_heads(new LaneHeads(document, *viewport()))
 {
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -30,8 +30,10 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
   setMinimumHeight(kRulerHeight + kBusLaneHeight);
   const auto repaint = [this] { viewport()->update(); };
   connect(&document, &Document::captureChanged, this, &TimelineView::rebuild);
+  connect(&document, &Document::conditioningChanged, this, &TimelineView::rebuild);
   connect(&document, &Document::busListChanged, this, &TimelineView::rebuild);
   connect(&document, &Document::busChanged, this, &TimelineView::rebuild);
+  connect(m_heads, &LaneHeads::changed, this, &TimelineView::rebuild);
   connect(&focus, &Focus::axisChanged, this, repaint);
   connect(&focus, &Focus::selectionChanged, this, repaint);
   connect(&focus, &Focus::markersChanged, this, repaint);
@@ -42,7 +44,9 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
 
 void TimelineView::rebuild()
 {
-  m_lanes = timelineLanes(m_document);
+  m_lanes = timelineLanes(m_document, m_heads->arrangement());
+  m_heads->setLanes(m_lanes);
+  m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
   viewport()->update();
 }
@@ -75,6 +79,15 @@ void TimelineView::paintEvent(QPaintEvent* /*event*/)
     painter.lanes(m_lanes, area, verticalScrollBar()->value());
     painter.ruler(ruler);
     painter.overlay(area.adjusted(kLaneHeader, 0, 0, 0), 0);
+    const int offset = kRulerHeight - verticalScrollBar()->value();
+    if (m_heads->dropLine() >= 0)
+      p.fillRect(QRect(0, offset + m_heads->dropLine() - 1, viewport()->width(), 2), c.address);
+    if (m_currentLane >= 0 && hasFocus()) {
+      const TimelineLane& lane = m_lanes[static_cast<std::size_t>(m_currentLane)];
+      p.setPen(QPen(c.address, 1));
+      p.setBrush(Qt::NoBrush);
+      p.drawRect(QRect(0, offset + lane.top, kLaneHeader - 1, lane.height - 2));
+    }
   }
 }
 
@@ -135,7 +148,7 @@ void TimelineView::placeMarker(std::size_t which, double x, const TimelineLane* 
     const bool inView = y + lane.height > 0 && y < viewport()->height() - kRulerHeight;
     if (lane.kind != TimelineLane::Kind::Wire || !inView)
       continue;
-    const Picoseconds edge = lane.track.nearestTo(at);
+    const Picoseconds edge = lane.track.track.nearestTo(at);
     if (edge == kNever || std::abs(xOf(edge) - x) > kSnapPixels)
       continue;
     const bool nearer = bestLane == nullptr || std::chrono::abs(edge - at) < std::chrono::abs(best - at);
@@ -194,6 +207,9 @@ void TimelineView::mousePressEvent(QMouseEvent* event)
   if (event->button() != Qt::LeftButton)
     return;
   m_pressed = m_last = event->pos();
+  m_atHeads = m_heads->press(event->pos(), verticalScrollBar()->value());
+  if (m_atHeads)
+    return;
   m_pressing = true;
   m_panning = false;
   m_draggedMarker = markerAt(event->pos());
@@ -201,6 +217,8 @@ void TimelineView::mousePressEvent(QMouseEvent* event)
 
 void TimelineView::mouseMoveEvent(QMouseEvent* event)
 {
+  if (m_atHeads)
+    m_heads->move(event->pos(), verticalScrollBar()->value());
   if (m_pressing && m_draggedMarker >= 0) {
     placeMarker(static_cast<std::size_t>(m_draggedMarker), event->pos().x(), nullptr);
   } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
@@ -210,8 +228,10 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
     verticalScrollBar()->setValue(verticalScrollBar()->value() - moved.y());
     viewport()->setCursor(Qt::ClosedHandCursor);
   }
-  if (!m_pressing)
-    viewport()->setCursor(markerAt(event->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  if (!m_pressing) {
+    const auto atHead = m_heads->cursorAt(event->pos(), verticalScrollBar()->value());
+    viewport()->setCursor(atHead ? *atHead : markerAt(event->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  }
   m_last = event->pos();
   if (event->pos().x() >= kLaneHeader && m_document.capture())
     m_focus.setCursor(std::clamp(timeAt(event->pos().x()), Picoseconds{0}, m_document.whole().end));
@@ -221,6 +241,10 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
 
 void TimelineView::mouseReleaseEvent(QMouseEvent* event)
 {
+  if (m_atHeads) {
+    m_atHeads = false;
+    m_heads->release();
+  }
   if (event->button() != Qt::LeftButton || !m_pressing)
     return;
   m_pressing = false;
@@ -240,8 +264,10 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
     return;
   const TimelineLane* lane = laneAt(event->pos());
   if (event->pos().x() < kLaneHeader) {
-    if (lane != nullptr && lane->bus >= 0)
+    if (lane != nullptr && lane->kind == TimelineLane::Kind::Bus)
       Q_EMIT settingsWanted(lane->bus);
+    else if (lane != nullptr)
+      m_heads->rename(static_cast<int>(lane - m_lanes.data()), verticalScrollBar()->value());
     return;
   }
   const Selection picked = pick(event->pos());
@@ -254,8 +280,8 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
   if (lane == nullptr || lane->kind != TimelineLane::Kind::Wire)
     return;
   const Picoseconds at = timeAt(event->pos().x());
-  const Picoseconds begin = std::max(Picoseconds{0}, lane->track.previousBefore(at + Picoseconds{1}));
-  const Picoseconds end = std::min(m_document.whole().end, lane->track.nextAfter(at));
+  const Picoseconds begin = std::max(Picoseconds{0}, lane->track.track.previousBefore(at + Picoseconds{1}));
+  const Picoseconds end = std::min(m_document.whole().end, lane->track.track.nextAfter(at));
   if (begin < end)
     m_focus.zoomTo({begin, end});
 }
@@ -268,6 +294,10 @@ void TimelineView::keyPressEvent(QKeyEvent* event)
   }
   const TimeRange whole = m_document.whole();
   const double width = m_focus.axis().width();
+  if (event->modifiers() == Qt::AltModifier && (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down)) {
+    walkLanes(event->key() == Qt::Key_Down ? 1 : -1);
+    return;
+  }
   const double far = event->modifiers() & Qt::ShiftModifier ? 0.8 : 0.1;
   switch (event->key()) {
     case Qt::Key_Left:
@@ -304,13 +334,27 @@ void TimelineView::keyPressEvent(QKeyEvent* event)
   }
 }
 
+void TimelineView::walkLanes(int by)
+{
+  m_currentLane = std::clamp(m_currentLane + by, 0, static_cast<int>(m_lanes.size()) - 1);
+  if (m_currentLane < 0)
+    return;
+  const TimelineLane& lane = m_lanes[static_cast<std::size_t>(m_currentLane)];
+  const int room = viewport()->height() - kRulerHeight;
+  const int scroll = verticalScrollBar()->value();
+  verticalScrollBar()->setValue(std::clamp(scroll, lane.bottom() - room, lane.top));
+  viewport()->update();
+}
+
 void TimelineView::contextMenuEvent(QContextMenuEvent* event)
 {
   if (!m_document.capture())
     return;
   QMenu menu(this);
-  const TimelineLane* lane = laneAt(event->pos());
-  const double x = event->pos().x();
+  menu.setObjectName(QStringLiteral("laneMenu"));
+  const bool byKey = event->reason() == QContextMenuEvent::Keyboard && m_currentLane >= 0;
+  const TimelineLane* lane = byKey ? &m_lanes[static_cast<std::size_t>(m_currentLane)] : laneAt(event->pos());
+  const double x = byKey ? 0 : event->pos().x();
   if (x >= kLaneHeader) {
     for (std::size_t which = 0; which < 2; ++which)
       menu.addAction(which == 0 ? tr("Marker A here") : tr("Marker B here"), this,
@@ -321,8 +365,12 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   if (lane != nullptr && lane->bus >= 0)
     menu.addAction(tr("Settings of %1").arg(toQString(m_document.bus(lane->bus).wanted.name)), this,
                    [this, bus = lane->bus] { Q_EMIT settingsWanted(bus); });
-  menu.addAction(tr("Show everything"), this, [this] { m_focus.zoomTo(m_document.whole()); });
-  menu.exec(event->globalPos());
+  const int number = lane == nullptr ? -1 : static_cast<int>(lane - m_lanes.data());
+  m_heads->fillMenu(menu, number, verticalScrollBar()->value());
+  menu.addSeparator();
+  menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.zoomTo(m_document.whole()); });
+  const int top = lane == nullptr ? 0 : kRulerHeight + lane->top - verticalScrollBar()->value();
+  menu.exec(byKey ? viewport()->mapToGlobal(QPoint(20, top + 20)) : event->globalPos());
 }
 
 bool TimelineView::viewportEvent(QEvent* event)

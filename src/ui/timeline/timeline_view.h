@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "ui/document/focus.h"
-#include "ui/timeline/timeline_lanes.h"
+#include "ui/timeline/lane_heads.h"
 
 namespace bexto::ui {
 
@@ -13,7 +13,8 @@ namespace bexto::ui {
 /// Wheel zooms at the pointer, drag pans, Shift+wheel pans, click selects, double-click zooms (on a lane's head: opens
 /// the bus's settings). Arrow keys pan, plus and
 /// minus zoom, Home and End go to the capture's ends, Return zooms to the selection, M drops a marker at the cursor.
-/// Markers are dragged by their flags and snap to edges.
+/// Markers are dragged by their flags and snap to edges. Lanes are moved, resized, renamed and more at their heads (see
+/// LaneHeads); Alt with up and down walks them for the keyboard, the menu key opens their menu.
 class TimelineView : public QAbstractScrollArea {
   Q_OBJECT
  public:
@@ -22,6 +23,7 @@ class TimelineView : public QAbstractScrollArea {
   /// Puts the marker whose turn it is at the cursor, or in the middle of the view, on the nearest edge within reach.
   void dropMarker();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
+  LaneHeads& heads() { return *m_heads; }
   /// Where a moment is in this widget's viewport.
   double xOf(Picoseconds t) const { return kLaneHeader + m_focus.axis().xOf(t); }
 
@@ -51,9 +53,13 @@ class TimelineView : public QAbstractScrollArea {
   int markerAt(QPoint pos) const;
   void placeMarker(std::size_t which, double x, const TimelineLane* preferred);
   void zoomBy(double factor, double x);
+  void walkLanes(int by);
 
   Document& m_document;
   Focus& m_focus;
+  LaneHeads* m_heads;
+  int m_currentLane = -1;  ///< for the keyboard: whose menu opens
+  bool m_atHeads = false;  ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;
   QPoint m_pressed;
   QPoint m_last;

@@ -1,0 +1,468 @@
+// The clock leads: at each of its sampling edges the data lines are asked for their level before that edge. What
+// happens at one time is ordered so that every edge meets the levels before: clock edges first, then the chip select.
+// So a sampling edge that coincides with the release of the select counts, one that coincides with its begin does not.
+//
+// Tested by tests/core/spi_test.cpp.
+#include "core/decode/spi.h"
+
+#include <algorithm>
+#include <array>
+#include <cassert>
+
+#include "core/decode/edge_walk.h"
+#include "core/decode/rate_meter.h"
+
+namespace bexto {
+
+namespace {
+
+/// Which track of the input plays which part; -1: none.
+struct Lines {
+  explicit Lines(const Bus& bus)
+  {
+    int next = 1;
+    for (const auto& [role, line] : {std::pair{"mosi", &mosi}, std::pair{"miso", &miso}, std::pair{"cs", &select}}) {
+      if (!bus.channelOf(role).empty())
+        *line = next++;
+    }
+  }
+  int mosi = -1;
+  int miso = -1;
+  int select = -1;
+};
+
+std::uint32_t reversed(std::uint32_t word, unsigned bits)
+{
+  std::uint32_t out = 0;
+  for (unsigned i = 0; i < bits; ++i)
+    out |= (word >> i & 1U) << (bits - 1 - i);
+  return out;
+}
+
+struct NoRecorder {
+  void clock(std::int64_t /*time*/) {}
+  void sample(std::int64_t /*time*/, bool /*mosi*/, bool /*miso*/) {}
+  void word() {}
+};
+
+template <typename Recorder>
+class SpiMachine {
+ public:
+  SpiMachine(const Bus& bus, const StreamInput& input, Picoseconds from, Recorder& recorder)
+      : m_settings(std::get<SpiSettings>(bus.settings)),
+        m_lines(bus),
+        m_until(input.until),
+        m_final(input.final),
+        m_clock(input.tracks.at(0), from, input.until, input.final),
+        m_mosi(trackOf(input, m_lines.mosi), from, input.until, input.final),
+        m_miso(trackOf(input, m_lines.miso), from, input.until, input.final),
+        m_select(trackOf(input, m_lines.select), from, input.until, input.final),
+        m_bits(static_cast<unsigned>(m_settings.bits)),
+        m_samplesRise(m_settings.mode == 0 || m_settings.mode == 3),
+        m_late((m_settings.mode & 1) != 0),
+        m_byWord(m_settings.frames == SpiFrames::Word),
+        m_recorder(recorder)
+  {
+    if (hasSelect() && m_select.level() == m_settings.selectHigh) {
+      m_open = true;
+      m_start = from.count();
+      m_cutAtStart = from == Picoseconds{0};
+    }
+  }
+
+  void extend(const StreamInput& input)
+  {
+    m_until = input.until;
+    m_final = input.final;
+    m_clock.extend(input.tracks.at(0), input.until, input.final);
+    m_mosi.extend(trackOf(input, m_lines.mosi), input.until, input.final);
+    m_miso.extend(trackOf(input, m_lines.miso), input.until, input.final);
+    m_select.extend(trackOf(input, m_lines.select), input.until, input.final);
+  }
+
+  /// Reads up to `slice` edges of clock and select, handing frames to `emit(const Frame&)` until that returns false.
+  /// False when the input is used up.
+  template <typename Emit>
+  bool run(std::size_t slice, const Emit& emit)
+  {
+    EdgeWalk clock(m_clock);
+    EdgeWalk mosi(m_mosi);
+    EdgeWalk miso(m_miso);
+    EdgeWalk select(m_select);
+    for (std::size_t i = 0; i < slice; ++i) {
+      const std::int64_t t = clock.next();
+      if (select.next() < t) {
+        // The clock's next edge may still be held back by its filter.
+        if (t == kNever.count() && m_clock.horizon().count() < select.next())
+          return false;
+        const std::int64_t now = select.next();
+        select.advance();
+        if (!selectMoved(now, select.level() == m_settings.selectHigh, emit))
+          return true;
+        continue;
+      }
+      if (t == kNever.count())
+        return atEnd(emit);
+      mosi.skipBefore(t);
+      miso.skipBefore(t);
+      if (!mosi.knows(t) || !miso.knows(t) || (select.next() == kNever.count() && m_select.horizon().count() < t - 1))
+        return false;
+      clock.advance();
+      if (!clockMoved(t, clock.level() == m_samplesRise, mosi.level(), miso.level(), emit))
+        return true;
+    }
+    return true;
+  }
+
+  Picoseconds reached() const { return std::min(m_until, Picoseconds{std::min(m_clock.next(), m_select.next())}); }
+  const RateMeter& rate() const { return m_rate; }
+
+ private:
+  static constexpr std::int64_t kNone = -1;
+
+  static const ConditionedTrack& trackOf(const StreamInput& input, int line)
+  {
+    static const ConditionedTrack kSilent{EdgeTrack()};
+    return line < 0 ? kSilent : input.tracks.at(static_cast<std::size_t>(line));
+  }
+  bool hasSelect() const { return m_lines.select >= 0; }
+
+  template <typename Emit>
+  bool selectMoved(std::int64_t now, bool active, const Emit& emit)
+  {
+    if (active) {
+      m_open = true;
+      m_start = now;
+      m_cutAtStart = false;
+      m_lastClock = kNone;
+      return true;
+    }
+    return !m_open || close(now, false, emit);
+  }
+
+  template <typename Emit>
+  bool clockMoved(std::int64_t t, bool samples, bool mosi, bool miso, const Emit& emit)
+  {
+    bool goOn = true;
+    if (!hasSelect()) {
+      if (m_open && t - m_lastClock >= m_settings.gap.count())
+        goOn = close(m_lastClock, false, emit);
+      if (!m_open) {
+        m_open = true;
+        m_start = t;
+        m_lastClock = kNone;
+      }
+    } else if (!m_open) {
+      return true;
+    }
+    m_recorder.clock(t);
+    if (samples) {
+      if (m_taken == 0) {
+        m_firstSample = t;
+        m_wordBegin = m_late && m_lastClock != kNone ? m_lastClock : t;
+      }
+      m_recorder.sample(t, mosi, miso);
+      m_shift[0] = m_shift[0] << 1U | (mosi ? 1U : 0U);
+      m_shift[1] = m_shift[1] << 1U | (miso ? 1U : 0U);
+      m_anySample = true;
+      if (++m_taken == m_bits) {
+        wholeWord(t);
+        if (m_byWord && m_late)
+          goOn = emitWord(t, false, emit) && goOn;
+      }
+    } else if (m_byWord && m_words > 0) {
+      goOn = emitWord(t, false, emit) && goOn;
+    }
+    m_lastClock = t;
+    return goOn;
+  }
+
+  void wholeWord(std::int64_t t)
+  {
+    m_recorder.word();
+    m_taken = 0;
+    if (m_lines.mosi >= 0)
+      store(m_data[0], m_shift[0]);
+    if (m_lines.miso >= 0)
+      store(m_data[1], m_shift[1]);
+    ++m_words;
+    // One word in sixteen is enough once there are some: the division costs more than the word.
+    constexpr std::uint64_t kAll = 256;
+    if (m_bits > 1 && (++m_wordsSeen <= kAll || m_wordsSeen % 16 == 0))
+      m_rate.add(Picoseconds{(t - m_firstSample) / (m_bits - 1)});
+  }
+
+  void store(std::vector<std::uint8_t>& to, std::uint32_t word) const
+  {
+    if (m_bits < 32)
+      word &= (1U << m_bits) - 1U;
+    if (m_settings.order == BitOrder::Lsb)
+      word = reversed(word, m_bits);
+    for (unsigned byte = (m_bits + 7) / 8; byte-- > 0;)
+      to.push_back(static_cast<std::uint8_t>(word >> (8 * byte)));
+  }
+
+  /// The transfer ends at `now`; `atCaptureEnd`: because nothing more is known.
+  template <typename Emit>
+  bool close(std::int64_t now, bool atCaptureEnd, const Emit& emit)
+  {
+    bool goOn = true;
+    const bool cut = m_taken > 0 || (atCaptureEnd && hasSelect());
+    if (m_byWord) {
+      if (m_words > 0 || m_taken > 0)
+        goOn = emitWord(now, m_taken > 0, emit);
+    } else if (hasSelect() || m_anySample) {
+      goOn = emitFrame(FrameKind::Transfer, m_start, now, cut || m_cutAtStart, emit);
+    }
+    m_open = m_cutAtStart = m_anySample = false;
+    m_taken = 0;
+    m_lastClock = kNone;
+    return goOn;
+  }
+
+  template <typename Emit>
+  bool emitWord(std::int64_t end, bool cut, const Emit& emit)
+  {
+    return emitFrame(FrameKind::Word, m_wordBegin, end, cut, emit);
+  }
+
+  template <typename Emit>
+  bool emitFrame(FrameKind kind, std::int64_t begin, std::int64_t end, bool cut, const Emit& emit)
+  {
+    Frame frame;
+    frame.time = {Picoseconds{begin}, Picoseconds{end}};
+    frame.kind = kind;
+    frame.errors = cut ? errorBit(FrameError::Incomplete) : std::uint16_t{0};
+    frame.key = static_cast<std::uint32_t>(m_words);
+    m_data[0].insert(m_data[0].end(), m_data[1].begin(), m_data[1].end());
+    frame.payload = m_data[0];
+    const bool goOn = emit(frame);
+    m_data[0].clear();
+    m_data[1].clear();
+    m_words = 0;
+    return goOn;
+  }
+
+  template <typename Emit>
+  bool atEnd(const Emit& emit)
+  {
+    if (!m_open)
+      return false;
+    if (m_final)
+      close(hasSelect() ? m_until.count() : m_lastClock, true, emit);
+    else if (!hasSelect() && m_clock.horizon().count() - m_lastClock >= m_settings.gap.count())
+      return close(m_lastClock, false, emit) && false;
+    return false;
+  }
+
+  SpiSettings m_settings;
+  Lines m_lines;
+  Picoseconds m_until;
+  bool m_final;
+  EdgeStream m_clock;
+  EdgeStream m_mosi;
+  EdgeStream m_miso;
+  EdgeStream m_select;
+  unsigned m_bits;
+  bool m_samplesRise;
+  bool m_late;  ///< CPHA is 1: the second edge of a clock period samples
+  bool m_byWord;
+  Recorder& m_recorder;
+
+  // Of the transfer.
+  bool m_open = false;
+  bool m_cutAtStart = false;  ///< it had begun when the capture did
+  bool m_anySample = false;
+  std::int64_t m_start = 0;
+  std::int64_t m_lastClock = kNone;
+  std::size_t m_words = 0;
+  std::array<std::vector<std::uint8_t>, 2> m_data;
+  // Of the word.
+  unsigned m_taken = 0;
+  std::array<std::uint32_t, 2> m_shift{};
+  std::int64_t m_wordBegin = 0;
+  std::int64_t m_firstSample = 0;
+
+  std::uint64_t m_wordsSeen = 0;
+  RateMeter m_rate;
+};
+
+class SpiDecoder final : public Decoder {
+ public:
+  SpiDecoder(const Bus& bus, const StreamInput& input) : m_machine(bus, input, Picoseconds{0}, m_none) {}
+
+  void extend(const StreamInput& input) override { m_machine.extend(input); }
+  bool run(FrameIndexBuilder& out, std::size_t slice) override
+  {
+    return m_machine.run(slice, [&out](const Frame& frame) {
+      out.add(frame);
+      return true;
+    });
+  }
+  Picoseconds reached() const override { return m_machine.reached(); }
+  double measuredHertz() const override { return m_machine.rate().hertz(); }
+
+ private:
+  NoRecorder m_none;
+  SpiMachine<NoRecorder> m_machine;
+};
+
+/// A bit's cell reaches from the clock edge before its sample to the one after it; at the ends of a transfer, where
+/// there is none, it is as long on that side as on the other.
+class SpiRecorder {
+ public:
+  SpiRecorder(const Bus& bus, TimeRange frame, TimeRange window)
+      : m_settings(std::get<SpiSettings>(bus.settings)), m_lines(bus), m_frame(frame), m_window(window)
+  {
+  }
+
+  void clock(std::int64_t time)
+  {
+    if (m_lastWasSample) {
+      m_open.back().after = time;
+      // A word waits for the edge that ends its last bit.
+      if (m_wordDone)
+        flush(true);
+    }
+    m_previous = m_now;
+    m_now = time;
+    m_lastWasSample = false;
+  }
+
+  void sample(std::int64_t time, bool mosi, bool miso)
+  {
+    m_open.push_back({m_previous, time, 0, {mosi, miso}});
+    m_lastWasSample = true;
+  }
+
+  void word() { m_wordDone = true; }
+
+  Anatomy anatomy()
+  {
+    if (!m_open.empty())
+      flush(m_wordDone);
+    m_out.nominalBit = typicalBit();
+    return std::move(m_out);
+  }
+
+ private:
+  struct Sample {
+    std::int64_t before;  ///< clock edge before it, -1: none
+    std::int64_t at;
+    std::int64_t after;  ///< clock edge after it, 0: none
+    std::array<bool, 2> level;
+  };
+
+  void flush(bool complete)
+  {
+    std::vector<TimeRange> cells;
+    for (const Sample& s : m_open) {
+      const std::int64_t half = s.after > 0 ? s.after - s.at : s.before >= 0 ? s.at - s.before : 0;
+      const std::int64_t before = s.before >= 0 ? s.before : s.at - half;
+      cells.push_back({std::max(m_frame.begin, Picoseconds{before}),
+                       std::min(m_frame.end, Picoseconds{s.after > 0 ? s.after : s.at + half})});
+    }
+    const TimeRange all{cells.front().begin, cells.back().end};
+    if (all.begin <= m_window.end && all.end >= m_window.begin) {
+      if (m_lines.mosi >= 0)
+        addLine(0, cells, all, complete);
+      if (m_lines.miso >= 0)
+        addLine(1, cells, all, complete);
+    }
+    m_open.clear();
+    m_wordDone = false;
+    ++m_word;
+  }
+
+  void addLine(std::uint8_t line, const std::vector<TimeRange>& cells, TimeRange all, bool complete)
+  {
+    Field field{Role::Data, all, 0, m_out.bits.size(), m_open.size(), complete, !complete, line, "",
+                static_cast<std::uint8_t>(m_open.size()), m_word};
+    for (std::size_t i = 0; i < m_open.size(); ++i) {
+      const Picoseconds at{m_open[i].at};
+      // Between words a clock may rest: only inside of one its periods are held against each other.
+      const Picoseconds length{i + 1 < m_open.size() ? m_open[i + 1].at - m_open[i].at : 0};
+      const bool level = m_open[i].level[line];
+      field.value = field.value << 1U | (level ? 1U : 0U);
+      m_out.bits.push_back({cells[i], at, length, level, Role::Data, false, line});
+    }
+    if (m_settings.order == BitOrder::Lsb)
+      field.value = reversed(field.value, static_cast<unsigned>(m_open.size()));
+    m_out.fields.push_back(field);
+  }
+
+  Picoseconds typicalBit() const
+  {
+    std::vector<Picoseconds> lengths;
+    for (const Bit& b : m_out.bits) {
+      if (b.actual > Picoseconds{0})
+        lengths.push_back(b.actual);
+    }
+    if (lengths.empty())
+      return Picoseconds{0};
+    const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
+    std::nth_element(lengths.begin(), middle, lengths.end());
+    return *middle;
+  }
+
+  SpiSettings m_settings;
+  Lines m_lines;
+  TimeRange m_frame;
+  TimeRange m_window;
+  Anatomy m_out;
+  std::vector<Sample> m_open;
+  std::int64_t m_previous = -1;  ///< the clock edge before m_now
+  std::int64_t m_now = -1;
+  bool m_lastWasSample = false;
+  bool m_wordDone = false;
+  std::size_t m_word = 0;
+};
+
+}  // namespace
+
+std::uint32_t SpiTransfer::word(std::size_t i, int line) const
+{
+  std::uint32_t value = 0;
+  for (const std::uint8_t b : (line == 0 ? mosi : miso).subspan(i * bytesPerWord, bytesPerWord))
+    value = value << 8U | b;
+  return value;
+}
+
+SpiTransfer spiTransfer(const Bus& bus, const Frame& frame)
+{
+  const Lines lines(bus);
+  SpiTransfer t;
+  t.hasMosi = lines.mosi >= 0;
+  t.hasMiso = lines.miso >= 0;
+  t.words = frame.key;
+  t.bytesPerWord = static_cast<std::size_t>(std::get<SpiSettings>(bus.settings).bits + 7) / 8;
+  const std::size_t bytes = t.words * t.bytesPerWord;
+  if (t.hasMosi)
+    t.mosi = frame.payload.first(bytes);
+  if (t.hasMiso)
+    t.miso = frame.payload.last(bytes);
+  return t;
+}
+
+std::unique_ptr<Decoder> makeSpiDecoder(const Bus& bus, const StreamInput& input)
+{
+  return std::make_unique<SpiDecoder>(bus, input);
+}
+
+Anatomy spiAnatomy(const Bus& bus, const StreamInput& input, const Frame& frame, TimeRange window)
+{
+  SpiRecorder recorder(bus, frame.time, window);
+  SpiMachine<SpiRecorder> machine(bus, input, frame.time.begin, recorder);
+  Anatomy anatomy;
+  bool found = false;
+  while (!found && machine.run(4096, [&](const Frame& again) {
+    assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
+    found = true;
+    anatomy = recorder.anatomy();
+    return false;
+  })) {
+  }
+  return anatomy;
+}
+
+}  // namespace bexto

@@ -1,0 +1,174 @@
+#include <fmt/core.h>
+
+#include "core/base/time_text.h"
+#include "core/decode/can.h"
+#include "core/view/value_text.h"
+#include "core/view/words.h"
+
+namespace bexto::words {
+
+namespace {
+
+bool isFlag(const Frame& frame)
+{
+  return frame.kind == FrameKind::Error || frame.kind == FrameKind::Overload;
+}
+
+std::string idText(const CanFrame& can, ValueFormat format)
+{
+  return addressText(can.id, can.extended ? 29 : 11, format);
+}
+
+/// "FD BRS", "remote": what kind of frame it is, as its control bits say.
+std::string kindText(const Frame& frame, const CanFrame& can)
+{
+  if (frame.kind == FrameKind::Remote)
+    return "remote ";
+  std::string text;
+  if (can.hasFormat && can.fd)
+    text += "FD ";
+  if (can.brs)
+    text += "BRS ";
+  if (can.esi)
+    text += "ESI ";
+  return text;
+}
+
+/// The lines that a data or remote frame opens to, as far as it was read.
+enum class Line : std::uint8_t { Identifier, Format, Length, Data, Crc, Ack };
+
+struct Place {
+  Line line = Line::Identifier;
+  std::size_t number = 0;  ///< of a data byte
+};
+
+std::vector<Place> linesOf(const CanFrame& can)
+{
+  std::vector<Place> lines{{Line::Identifier, 0}};
+  if (can.hasFormat)
+    lines.push_back({Line::Format, 0});
+  if (can.hasDlc)
+    lines.push_back({Line::Length, 0});
+  for (std::size_t i = 0; i < can.data.size(); ++i)
+    lines.push_back({Line::Data, i});
+  if (can.hasCrc)
+    lines.push_back({Line::Crc, 0});
+  if (can.hasAck)
+    lines.push_back({Line::Ack, 0});
+  return lines;
+}
+
+void describe(const Bus& bus, const Frame& frame, const CanFrame& can, Place place, Detail& d)
+{
+  switch (place.line) {
+    case Line::Identifier:
+      d.role = Role::Address;
+      d.name = "identifier";
+      d.value = can.hasId ? idText(can, bus.format) : "–";
+      d.meaning = !can.hasId ? "cut before it was whole" : can.extended ? "29 bits" : "11 bits";
+      return;
+    case Line::Format:
+      d.role = Role::Control;
+      d.name = "format";
+      d.value = can.fd ? "FD" : "classic";
+      d.meaning = frame.kind == FrameKind::Remote ? "asks for data" : can.brs ? "data at the FD rate" : "";
+      if (can.esi)
+        d.meaning += std::string(d.meaning.empty() ? "" : ", ") + "sender error passive";
+      return;
+    case Line::Length:
+      d.role = Role::Length;
+      d.name = "DLC";
+      d.value = fmt::format("{}", can.dlc);
+      d.meaning = fmt::format("{} bytes", canDataLength(can.dlc, can.fd));
+      return;
+    case Line::Data:
+      d.role = Role::Data;
+      d.name = fmt::format("data {}", place.number + 1);
+      d.value = loneValueText(can.data[place.number], 8, bus.format);
+      d.field = place.number;
+      return;
+    case Line::Crc:
+      d.role = Role::Check;
+      d.name = "CRC";
+      d.value = addressText(can.crc, can.fd ? (can.data.size() > 16 ? 21 : 17) : 15, bus.format);
+      d.wrong = hasError(frame.errors, FrameError::Crc) || hasError(frame.errors, FrameError::StuffCount);
+      d.meaning = hasError(frame.errors, FrameError::Crc)          ? "wrong"
+                  : hasError(frame.errors, FrameError::StuffCount) ? "right, stuff count wrong"
+                                                                   : "right";
+      return;
+    case Line::Ack:
+      d.role = Role::Acknowledge;
+      d.name = "ACK";
+      d.value = can.ack ? "✓" : "✗";
+      d.meaning = can.ack ? "acknowledged" : "not acknowledged";
+      d.wrong = !can.ack;
+      return;
+  }
+}
+
+}  // namespace
+
+Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
+{
+  Writer out;
+  if (isFlag(frame)) {
+    const bool error = frame.kind == FrameKind::Error;
+    out.add(error ? Tone::Fault : Tone::Plain, error ? "error frame" : "overload frame");
+    return out.takeWithFaults(faultText(bus, frame));
+  }
+  const CanFrame can = canFrame(frame);
+  if (!can.hasId)
+    out.add(Tone::Plain, "no identifier");
+  else
+    out.add(Tone::Address, idText(can, bus.format) + " ");
+  out.add(Tone::Plain, kindText(frame, can));
+  if (can.hasDlc)
+    out.add(Tone::Plain, fmt::format("[{}] ", canDataLength(can.dlc, can.fd)));
+  if (!can.data.empty())
+    out.add(Tone::Payload, rowOfBytes(can.data, bus.format, most));
+  if (can.hasAck && can.ack)
+    out.add(Tone::Plain, can.data.empty() ? "✓" : " ✓");
+  std::vector<std::string> faults;
+  addFault(bus, frame, FrameError::Ack, faults);
+  // That nobody answers is said where the answer would be, unless more is wrong.
+  if (can.hasAck && !can.ack)
+    out.add(Tone::Fault, can.data.empty() ? "✗ not acknowledged" : " ✗ not acknowledged");
+  return out.takeWithFaults(joined(faults));
+}
+
+std::uint64_t canDetailCount(const Frame& frame)
+{
+  if (isFlag(frame))
+    return 1;
+  const CanFrame can = canFrame(frame);
+  return 1U + (can.hasFormat ? 1U : 0U) + (can.hasDlc ? 1U : 0U) + can.data.size() + (can.hasCrc ? 1U : 0U) +
+         (can.hasAck ? 1U : 0U);
+}
+
+Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
+{
+  Detail d;
+  if (isFlag(frame)) {
+    d.role = Role::Flag;
+    d.name = frame.kind == FrameKind::Error ? "error flag" : "overload flag";
+    d.value = lengthText(frame.time.length(), 3);
+    d.meaning = frame.errors != 0 ? faultText(bus, frame) : "with its delimiter";
+    d.wrong = frame.kind == FrameKind::Error;
+    return d;
+  }
+  const CanFrame can = canFrame(frame);
+  const std::vector<Place> lines = linesOf(can);
+  const auto i = static_cast<std::size_t>(index);
+  describe(bus, frame, can, lines[i], d);
+  const bool cut = hasError(frame.errors, FrameError::Stuff) || hasError(frame.errors, FrameError::Form) ||
+                   hasError(frame.errors, FrameError::Incomplete);
+  if (cut && i + 1 == lines.size()) {
+    std::vector<std::string> faults;
+    addFault(bus, frame, FrameError::Ack, faults);
+    d.meaning += (d.meaning.empty() ? "then " : "; then ") + joined(faults);
+    d.wrong = true;
+  }
+  return d;
+}
+
+}  // namespace bexto::words

@@ -1,0 +1,64 @@
+#include "ui/timeline/lane_arrangement.h"
+
+#include <algorithm>
+
+namespace bexto::ui {
+
+namespace {
+
+void put(std::set<std::string>& set, const std::string& key, bool in)
+{
+  if (in)
+    set.insert(key);
+  else
+    set.erase(key);
+}
+
+}  // namespace
+
+std::string LaneArrangement::busKey(const std::string& bus, const std::string& line)
+{
+  return bus + "\n" + line;
+}
+
+std::string LaneArrangement::wireKey(const std::string& group, const std::string& channel)
+{
+  return group + "\n\n" + channel;
+}
+
+void LaneArrangement::setHidden(const std::string& key, bool hidden)
+{
+  put(m_hidden, key, hidden);
+}
+
+void LaneArrangement::setFolded(const std::string& key, bool folded)
+{
+  put(m_folded, key, folded);
+}
+
+int LaneArrangement::heightOf(const std::string& key, int usual) const
+{
+  const auto found = m_heights.find(key);
+  return found == m_heights.end() ? usual : found->second;
+}
+
+QString LaneArrangement::nameOf(const std::string& channel, const QString& usual) const
+{
+  const auto found = m_names.find(channel);
+  return found == m_names.end() ? usual : found->second;
+}
+
+void LaneArrangement::setName(const std::string& channel, const QString& name)
+{
+  if (name.isEmpty())
+    m_names.erase(channel);
+  else
+    m_names[channel] = name;
+}
+
+std::size_t LaneArrangement::rankOf(const std::string& key) const
+{
+  return static_cast<std::size_t>(std::find(m_order.begin(), m_order.end(), key) - m_order.begin());
+}
+
+}  // namespace bexto::ui

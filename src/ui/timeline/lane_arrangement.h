@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QString>
+#include <map>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace bexto::ui {
+
+/// What the user did to the lanes: order, heights, names, and what is hidden or folded away. Lanes are known by keys
+/// that outlive a new capture: bus and line, or bus, line and channel. Knows no lanes by itself.
+class LaneArrangement {
+ public:
+  static std::string busKey(const std::string& bus, const std::string& line);
+  /// `group` is the bus lane that the wire stands under; empty for a wire of no bus.
+  static std::string wireKey(const std::string& group, const std::string& channel);
+
+  bool isHidden(const std::string& key) const { return m_hidden.contains(key); }
+  void setHidden(const std::string& key, bool hidden);
+  const std::set<std::string>& hidden() const { return m_hidden; }
+  void showAll() { m_hidden.clear(); }
+
+  /// Whether the wires of a bus are put away.
+  bool isFolded(const std::string& key) const { return m_folded.contains(key); }
+  void setFolded(const std::string& key, bool folded);
+
+  int heightOf(const std::string& key, int usual) const;
+  void setHeight(const std::string& key, int height) { m_heights[key] = height; }
+
+  /// The user's name for a channel; `usual` when there is none.
+  QString nameOf(const std::string& channel, const QString& usual) const;
+  /// An empty name gives the usual one back.
+  void setName(const std::string& channel, const QString& name);
+
+  /// The place of a lane among others of its kind: smaller is higher. Lanes that were never moved follow.
+  std::size_t rankOf(const std::string& key) const;
+  /// Fixes the order: `keys` are those in view from top to bottom.
+  void setOrder(std::vector<std::string> keys) { m_order = std::move(keys); }
+
+ private:
+  std::set<std::string> m_hidden;
+  std::set<std::string> m_folded;
+  std::map<std::string, int> m_heights;
+  std::map<std::string, QString> m_names;
+  std::vector<std::string> m_order;
+};
+
+}  // namespace bexto::ui

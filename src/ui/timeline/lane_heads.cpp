@@ -1,0 +1,282 @@
+#include "ui/timeline/lane_heads.h"
+
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QMenu>
+#include <algorithm>
+#include <array>
+
+#include "core/base/time_text.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr int kEdge = 4;
+constexpr int kDragPixels = 5;
+constexpr int kHeightStep = 12;
+
+int leastHeight(const TimelineLane& lane)
+{
+  return lane.kind == TimelineLane::Kind::Bus ? kLeastBusHeight : kLeastWireHeight;
+}
+
+}  // namespace
+
+LaneHeads::LaneHeads(Document& document, QWidget& viewport)
+    : QObject(&viewport), m_document(document), m_viewport(viewport)
+{
+}
+
+int LaneHeads::laneAt(QPoint pos, int scroll) const
+{
+  const int y = pos.y() - kRulerHeight + scroll;
+  for (std::size_t i = 0; i < m_lanes.size(); ++i) {
+    if (pos.y() >= kRulerHeight && y >= m_lanes[i].top && y < m_lanes[i].bottom())
+      return static_cast<int>(i);
+  }
+  return -1;
+}
+
+int LaneHeads::edgeAt(QPoint pos, int scroll) const
+{
+  const int y = pos.y() - kRulerHeight + scroll;
+  for (std::size_t i = 0; i < m_lanes.size(); ++i) {
+    if (pos.x() < kLaneHeader && pos.y() >= kRulerHeight && std::abs(y - m_lanes[i].bottom()) < kEdge)
+      return static_cast<int>(i);
+  }
+  return -1;
+}
+
+std::optional<Qt::CursorShape> LaneHeads::cursorAt(QPoint pos, int scroll) const
+{
+  if (m_dragged >= 0)
+    return Qt::ClosedHandCursor;
+  if (m_resized >= 0 || edgeAt(pos, scroll) >= 0)
+    return Qt::SizeVerCursor;
+  return std::nullopt;
+}
+
+bool LaneHeads::press(QPoint pos, int scroll)
+{
+  m_resized = edgeAt(pos, scroll);
+  m_pressed = m_resized >= 0 ? -1 : laneAt(pos, scroll);
+  m_from = pos;
+  if (m_resized >= 0)
+    m_heightBefore = m_lanes[static_cast<std::size_t>(m_resized)].height;
+  return pos.x() < kLaneHeader && (m_resized >= 0 || m_pressed >= 0);
+}
+
+void LaneHeads::move(QPoint pos, int scroll)
+{
+  if (m_resized >= 0) {
+    resize(m_resized, m_heightBefore + pos.y() - m_from.y());
+    return;
+  }
+  if (m_pressed < 0 || (m_dragged < 0 && std::abs(pos.y() - m_from.y()) < kDragPixels))
+    return;
+  m_dragged = m_pressed;
+  // The nearest gap between its rivals.
+  const int y = pos.y() - kRulerHeight + scroll;
+  const std::vector<int> siblings = siblingsOf(m_dragged);
+  m_dropPlace = 0;
+  for (const int sibling : siblings) {
+    const TimelineLane& lane = m_lanes[static_cast<std::size_t>(sibling)];
+    if (y > lane.top + lane.height / 2)
+      ++m_dropPlace;
+  }
+  const bool end = m_dropPlace == siblings.size();
+  const auto at = static_cast<std::size_t>(end ? siblings.back() : siblings[m_dropPlace]);
+  m_dropLine = m_lanes[at].top;
+  if (end) {
+    // Below the last rival with all that belongs to it.
+    std::size_t last = at;
+    while (last + 1 < m_lanes.size() && m_lanes[last + 1].group == m_lanes[at].group)
+      ++last;
+    m_dropLine = m_lanes[last].bottom();
+  }
+  Q_EMIT changed();
+}
+
+void LaneHeads::release()
+{
+  const int dragged = m_dragged;
+  m_pressed = m_dragged = m_resized = -1;
+  m_dropLine = -1;
+  if (dragged >= 0)
+    moveBefore(dragged, m_dropPlace);
+}
+
+std::vector<int> LaneHeads::siblingsOf(int number) const
+{
+  const TimelineLane& lane = m_lanes[static_cast<std::size_t>(number)];
+  const bool isWireOfBus = lane.group != lane.key;
+  std::vector<int> siblings;
+  for (std::size_t i = 0; i < m_lanes.size(); ++i) {
+    const TimelineLane& other = m_lanes[i];
+    if (isWireOfBus ? other.group == lane.group && other.key != lane.group : other.group == other.key)
+      siblings.push_back(static_cast<int>(i));
+  }
+  return siblings;
+}
+
+void LaneHeads::moveBefore(int number, std::size_t place)
+{
+  const std::vector<int> siblings = siblingsOf(number);
+  std::vector<std::string> keys;
+  for (std::size_t i = 0; i <= siblings.size(); ++i) {
+    if (i == place)
+      keys.push_back(m_lanes[static_cast<std::size_t>(number)].key);
+    if (i < siblings.size() && siblings[i] != number)
+      keys.push_back(m_lanes[static_cast<std::size_t>(siblings[i])].key);
+  }
+  // All other lanes keep their places among their own rivals.
+  for (const TimelineLane& lane : m_lanes) {
+    if (std::find(keys.begin(), keys.end(), lane.key) == keys.end())
+      keys.push_back(lane.key);
+  }
+  m_arrangement.setOrder(std::move(keys));
+  Q_EMIT changed();
+}
+
+void LaneHeads::shift(int number, int by)
+{
+  const std::vector<int> siblings = siblingsOf(number);
+  const auto at = std::find(siblings.begin(), siblings.end(), number) - siblings.begin();
+  const auto last = static_cast<std::ptrdiff_t>(siblings.size()) - 1;
+  const std::ptrdiff_t to = std::clamp<std::ptrdiff_t>(at + by, 0, last);
+  if (to != at)
+    moveBefore(number, static_cast<std::size_t>(to > at ? to + 1 : to));
+}
+
+void LaneHeads::resize(int number, int height)
+{
+  const TimelineLane& lane = m_lanes[static_cast<std::size_t>(number)];
+  m_arrangement.setHeight(lane.key, std::clamp(height, leastHeight(lane), kMostLaneHeight));
+  Q_EMIT changed();
+}
+
+void LaneHeads::setHidden(const TimelineLane& lane, bool hidden)
+{
+  m_arrangement.setHidden(lane.key, hidden);
+  Q_EMIT changed();
+}
+
+void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
+{
+  m_document.setConditioning(lane.channel, how);
+}
+
+void LaneHeads::rename(int number, int scroll)
+{
+  const TimelineLane lane = m_lanes[static_cast<std::size_t>(number)];
+  auto* edit = new QLineEdit(lane.name, &m_viewport);
+  edit->setObjectName(QStringLiteral("laneName"));
+  edit->setAccessibleName(tr("Name of the channel"));
+  edit->setGeometry(4, kRulerHeight + lane.top - scroll + (lane.height - 24) / 2, kLaneHeader - 8, 24);
+  edit->setFont(theme().words(12));
+  edit->selectAll();
+  edit->show();
+  edit->setFocus();
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, lane] {
+    const Channel& channel = m_document.capture()->channels.at(lane.channel);
+    const QString name = edit->text().trimmed();
+    m_arrangement.setName(channel.path, name == toQString(channel.name) ? QString() : name);
+    edit->disconnect(this);
+    edit->deleteLater();
+    m_viewport.parentWidget()->setFocus();
+    Q_EMIT changed();
+  });
+}
+
+QString LaneHeads::nameOfKey(const std::string& key) const
+{
+  const QString text = toQString(key);
+  const qsizetype split = text.indexOf(QStringLiteral("\n\n"));
+  if (split >= 0 && split + 2 < text.size())
+    return text.mid(split + 2);
+  return text.left(text.indexOf(QLatin1Char('\n')));
+}
+
+void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
+{
+  if (number >= 0) {
+    const TimelineLane lane = m_lanes[static_cast<std::size_t>(number)];
+    if (lane.kind == TimelineLane::Kind::Wire) {
+      menu.addAction(tr("Rename"), this, [this, number, scroll] { rename(number, scroll); });
+      QAction* invert = menu.addAction(tr("Invert"));
+      invert->setCheckable(true);
+      invert->setChecked(lane.track.how.invert);
+      connect(invert, &QAction::toggled, this, [this, lane](bool on) {
+        Conditioning how = lane.track.how;
+        how.invert = on;
+        setConditioning(lane, how);
+      });
+      addFilters(*menu.addMenu(tr("Ignore pulses under")), lane);
+    } else {
+      menu.addAction(lane.folded ? tr("Show its wires") : tr("Fold its wires away"), this, [this, lane] {
+        m_arrangement.setFolded(lane.key, !lane.folded);
+        Q_EMIT changed();
+      });
+    }
+    menu.addAction(tr("Hide %1").arg(lane.name), this, [this, lane] { setHidden(lane, true); });
+    QMenu* place = menu.addMenu(tr("Place and height"));
+    place->addAction(tr("Up"), this, [this, number] { shift(number, -1); });
+    place->addAction(tr("Down"), this, [this, number] { shift(number, 1); });
+    place->addAction(tr("Taller"), this, [this, number, lane] { resize(number, lane.height + kHeightStep); });
+    place->addAction(tr("Lower"), this, [this, number, lane] { resize(number, lane.height - kHeightStep); });
+  }
+  if (!m_arrangement.hidden().empty()) {
+    QMenu* show = menu.addMenu(tr("Show hidden"));
+    for (const std::string& key : m_arrangement.hidden()) {
+      show->addAction(nameOfKey(key), this, [this, key] {
+        m_arrangement.setHidden(key, false);
+        Q_EMIT changed();
+      });
+    }
+    show->addSeparator();
+    show->addAction(tr("All"), this, [this] {
+      m_arrangement.showAll();
+      Q_EMIT changed();
+    });
+  }
+}
+
+void LaneHeads::addFilters(QMenu& menu, const TimelineLane& lane)
+{
+  static constexpr std::array<std::int64_t, 5> kNanoseconds{0, 10, 50, 200, 1000};
+  for (const std::int64_t ns : kNanoseconds) {
+    const Picoseconds width = std::chrono::nanoseconds{ns};
+    QAction* action = menu.addAction(ns == 0 ? tr("Nothing: all pulses count") : toQString(lengthText(width, 3)));
+    action->setCheckable(true);
+    action->setChecked(lane.track.how.minPulse == width);
+    connect(action, &QAction::triggered, this, [this, lane, width] {
+      Conditioning how = lane.track.how;
+      how.minPulse = width;
+      setConditioning(lane, how);
+    });
+  }
+  menu.addAction(tr("Another width …"), this, [this, lane] { askFilter(lane); });
+}
+
+void LaneHeads::askFilter(const TimelineLane& lane)
+{
+  bool good = true;
+  QString hint;
+  for (QString text = toQString(lengthText(lane.track.how.minPulse, 3)); good;) {
+    text = QInputDialog::getText(&m_viewport, tr("Ignore short pulses"),
+                                 hint + tr("Pulses of %1 shorter than this do not count:").arg(lane.name),
+                                 QLineEdit::Normal, text, &good);
+    const auto width = parseTime(text.remove(QLatin1Char(' ')).toStdString());
+    if (good && width && *width >= Picoseconds{0} && *width <= std::chrono::milliseconds{1}) {
+      Conditioning how = lane.track.how;
+      how.minPulse = *width;
+      setConditioning(lane, how);
+      return;
+    }
+    hint = tr("That is no time from 0s to 1ms: write it like 50ns.\n");
+  }
+}
+
+}  // namespace bexto::ui

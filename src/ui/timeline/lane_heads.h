@@ -1,0 +1,73 @@
+#pragma once
+
+#include <QObject>
+#include <QPoint>
+#include <optional>
+
+#include "ui/timeline/timeline_lanes.h"
+
+class QLineEdit;
+class QMenu;
+class QWidget;
+
+namespace bexto::ui {
+
+/// What the user does at the heads of the lanes: drags them to another place, drags their lower edge for another
+/// height, gives a wire another name, hides, folds, inverts and filters. Positions are those of the Timeline's
+/// viewport; `scroll` is how far its content is scrolled.
+class LaneHeads : public QObject {
+  Q_OBJECT
+ public:
+  LaneHeads(Document& document, QWidget& viewport);
+
+  const LaneArrangement& arrangement() const { return m_arrangement; }
+  void setLanes(const std::vector<TimelineLane>& lanes) { m_lanes = lanes; }
+
+  /// Whether the head takes the press: then it gets the moves and the release too.
+  bool press(QPoint pos, int scroll);
+  void move(QPoint pos, int scroll);
+  void release();
+  bool isDragging() const { return m_dragged >= 0; }
+  /// The pointer that fits this place, when the head has a word in it.
+  std::optional<Qt::CursorShape> cursorAt(QPoint pos, int scroll) const;
+  /// Where the dragged lane would go, in content coordinates; -1: nowhere else.
+  int dropLine() const { return m_dropLine; }
+
+  /// Adds what can be done with lane `number` (-1: with none of them).
+  void fillMenu(QMenu& menu, int number, int scroll);
+  /// Opens a line edit over the wire's name.
+  void rename(int number, int scroll);
+  /// One place up or down: wires among their bus's wires, buses and loose wires among each other.
+  void shift(int number, int by);
+  void resize(int number, int height);
+  void setHidden(const TimelineLane& lane, bool hidden);
+  void setConditioning(const TimelineLane& lane, Conditioning how);
+
+ Q_SIGNALS:
+  void changed();
+
+ private:
+  int laneAt(QPoint pos, int scroll) const;
+  /// The lane whose lower edge is at that place; -1: none.
+  int edgeAt(QPoint pos, int scroll) const;
+  /// The rivals of a lane for a place, in their order.
+  std::vector<int> siblingsOf(int number) const;
+  void moveBefore(int number, std::size_t place);
+  QString nameOfKey(const std::string& key) const;
+  void addFilters(QMenu& menu, const TimelineLane& lane);
+  void askFilter(const TimelineLane& lane);
+
+  Document& m_document;
+  QWidget& m_viewport;
+  LaneArrangement m_arrangement;
+  std::vector<TimelineLane> m_lanes;
+  int m_pressed = -1;
+  int m_dragged = -1;
+  int m_resized = -1;
+  QPoint m_from;
+  int m_heightBefore = 0;
+  int m_dropLine = -1;
+  std::size_t m_dropPlace = 0;
+};
+
+}  // namespace bexto::ui
