@@ -6,7 +6,10 @@
 #include <cmath>
 
 #include "rig/chance.h"
+#include "rig/drive_network.h"
 #include "rig/i2c_driver.h"
+#include "rig/sonar_line.h"
+#include "rig/spi_devices.h"
 #include "rig/uart_driver.h"
 
 namespace bexto::rig {
@@ -236,9 +239,29 @@ LockCycle simulateLockCycle(std::uint64_t seed)
   Sensors sensors(seed);
   cycle.faults = sensors.run();
   cycle.capture.source = "lock-cycle";
-  cycle.capture.channels = {{"SCL", "SCL", sensors.scl()},
-                            {"SDA", "SDA", sensors.sda()},
-                            {"CONSOLE_TX", "CONSOLE_TX", console(seed, cycle.faults)}};
+  const SonarLine sonar = simulateSonar(seed, kEnd);
+  const SpiDevices spi = simulateSpiDevices(seed, kEnd);
+  const DriveNetwork drives = simulateDrives(seed, kEnd);
+  cycle.faults.sonarErrors = sonar.firstErrors;
+  cycle.faults.sonarBroken = sonar.brokenMessage;
+  cycle.faults.flippedBit = spi.flippedBit;
+  cycle.faults.corruptedFrame = drives.corrupted;
+  cycle.faults.repeatedFrame = drives.repeated;
+  cycle.faults.lateCommand = drives.late;
+  const auto add = [&cycle](const char* name, EdgeTrack track) {
+    cycle.capture.channels.push_back({name, name, std::move(track)});
+  };
+  add("SCL", sensors.scl());
+  add("SDA", sensors.sda());
+  add("CONSOLE_TX", console(seed, cycle.faults));
+  add("SONAR_TX", sonar.tx);
+  add("SONAR_RX", sonar.rx);
+  add("SPI_CLK", spi.clock);
+  add("SPI_MOSI", spi.mosi);
+  add("SPI_MISO", spi.miso);
+  add("LOG_CS", spi.logSelect);
+  add("ADC_CS", spi.adcSelect);
+  add("CAN_RX", drives.rx);
   cycle.capture.end = kEnd;
   cycle.capture.tick = 1ns;
   return cycle;

@@ -31,6 +31,12 @@ int run(int argc, char** argv)
              bexto::toSeconds(cycle.faults.stretchedRead), bexto::toSeconds(cycle.faults.staleRead));
   fmt::print("  the minute ends between the clock reads at {:.6f} s and {:.6f} s\n",
              bexto::toSeconds(cycle.faults.rolloverSeconds), bexto::toSeconds(cycle.faults.rolloverMinutes));
+  fmt::print("  sonar: the upper head is too fast from {:.6f} s on, one message breaks at {:.6f} s\n",
+             bexto::toSeconds(cycle.faults.sonarErrors), bexto::toSeconds(cycle.faults.sonarBroken));
+  fmt::print("  adc: a bit of a position flips at {:.6f} s\n", bexto::toSeconds(cycle.faults.flippedBit));
+  fmt::print("  drives: a glitch corrupts the frame at {:.6f} s, sent again at {:.6f} s; late command at {:.6f} s\n",
+             bexto::toSeconds(cycle.faults.corruptedFrame), bexto::toSeconds(cycle.faults.repeatedFrame),
+             bexto::toSeconds(cycle.faults.lateCommand));
   return 0;
 }
 

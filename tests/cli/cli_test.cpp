@@ -97,7 +97,7 @@ TEST_F(Cli, CsvHasAHeaderAndOneRecordAFrame)
 {
   const Outcome o = run("decode " + data("uart_break.vcd") + " --format csv --bus u=uart,rx=rx,baud=9600");
   EXPECT_EQ(o.out.substr(0, 44), "bus,protocol,kind,start_ps,end_ps,errors,lin");
-  EXPECT_NE(o.out.find("u,uart,break,5000000000,6354000000,,rx,,,,,,,,,\r\n"), std::string::npos);
+  EXPECT_NE(o.out.find("u,uart,break,5000000000,6354000000,,rx,,,,,,,,,,,,,,,,,,,,,\r\n"), std::string::npos);
 }
 
 TEST_F(Cli, FromAndToKeepFramesThatBeginBetween)

@@ -62,6 +62,14 @@ class BitObserver {
   /// `header` is nullptr for error and overload frames.
   Anatomy anatomy(const CanFrame* header)
   {
+    // The rate switches at sample points, so the bits of BRS and of the CRC delimiter have a length of their own.
+    for (std::size_t i = 0; i + 1 < m_bits.size(); ++i) {
+      Bit& bit = m_bits[i].bit;
+      if (bit.nominal == m_bits[i + 1].bit.nominal)
+        continue;
+      bit.cell.end = m_bits[i + 1].bit.cell.begin;
+      bit.nominal = bit.cell.length();
+    }
     std::size_t number = 0;
     for (const Taken& taken : m_bits) {
       const Place place = placeOf(taken.part, number, header);

@@ -358,12 +358,14 @@ class SpiRecorder {
     std::vector<TimeRange> cells;
     for (const Sample& s : m_open) {
       const std::int64_t half = s.after > 0 ? s.after - s.at : s.before >= 0 ? s.at - s.before : 0;
-      const std::int64_t before = s.before >= 0 ? s.before : s.at - half;
+      // A clock that rested before the word rests outside of it.
+      const bool rested = s.before < 0 || (s.after > 0 && s.at - s.before > 2 * half);
+      const std::int64_t before = rested ? s.at - half : s.before;
       cells.push_back({std::max(m_frame.begin, Picoseconds{before}),
                        std::min(m_frame.end, Picoseconds{s.after > 0 ? s.after : s.at + half})});
     }
     const TimeRange all{cells.front().begin, cells.back().end};
-    if (all.begin <= m_window.end && all.end >= m_window.begin) {
+    if (all.begin < m_window.end && all.end > m_window.begin) {
       if (m_lines.mosi >= 0)
         addLine(0, cells, all, complete);
       if (m_lines.miso >= 0)

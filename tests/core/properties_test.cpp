@@ -1,0 +1,479 @@
+// Properties over seeded random traffic, thousands of cases a protocol: what was sent is what is read; pieces give what
+// the whole gives; the anatomy says what the index says; two inversions are none; any edges at all give frames in order
+// and no more of them than edges allow.
+#include <cstdlib>
+
+#include "core/decode/bus_spec.h"
+#include "core/decode/can.h"
+#include "core/decode/i2c.h"
+#include "core/decode/settings.h"
+#include "core/decode/spi.h"
+#include "core/decode/uart.h"
+#include "core/view/sentence.h"
+#include "rig/can_driver.h"
+#include "rig/i2c_driver.h"
+#include "rig/spi_driver.h"
+#include "support/waves.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace std::chrono_literals;
+
+namespace {
+
+/// Times as many cases: the long runs of `./dev fuzz` set it.
+int cases(int usual)
+{
+  const char* const times = std::getenv("BEXTO_PROPERTY_TIMES");
+  return usual * (times == nullptr ? 1 : std::max(1, std::atoi(times)));
+}
+
+struct Traffic {
+  Bus bus;
+  StreamInput input;
+};
+
+std::uint32_t masked(std::uint64_t random, int bits)
+{
+  return static_cast<std::uint32_t>(random & ((std::uint64_t{1} << static_cast<unsigned>(bits)) - 1U));
+}
+
+// ---- UART
+
+struct UartCase : Traffic {
+  std::vector<std::uint32_t> values;
+};
+
+UartCase uartCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  UartCase c;
+  UartSettings uart;
+  uart.baud = 300.0 + static_cast<double>(random() % 4000000);
+  uart.bits = 5 + static_cast<int>(random() % 5);
+  uart.parity = static_cast<Parity>(random() % 5);
+  uart.halfStopBits = 2 + static_cast<int>(random() % 3);
+  uart.order = static_cast<BitOrder>(random() % 2);
+  uart.invert = random() % 2 == 0;
+  c.bus = makeBus("u", Protocol::Uart);
+  c.bus.settings = uart;
+  c.bus.setChannel("rx", "rx");
+  LineWriter line(!uart.invert);
+  // What an honest receiver stands: 2 % off.
+  const double bit = 1e12 / uart.baud * (1.0 + (static_cast<double>(random() % 4000) - 2000.0) / 1e5);
+  line.hold(!uart.invert, 3.0 * bit);
+  const std::size_t count = 1 + random() % 30;
+  for (std::size_t i = 0; i < count; ++i) {
+    c.values.push_back(masked(random(), uart.bits));
+    sendCharacter(line, uart, c.values.back(), bit);
+    if (random() % 3 == 0)
+      line.hold(!uart.invert, bit * static_cast<double>(random() % 500) / 100.0);
+  }
+  line.hold(!uart.invert, 20.0 * bit);
+  c.input = {{line.track()}, line.now(), true};
+  return c;
+}
+
+// ---- I2C
+
+struct I2cCase : Traffic {
+  struct Transfer {
+    std::uint8_t address = 0;
+    bool read = false;
+    std::vector<std::uint8_t> data;
+  };
+  std::vector<Transfer> transfers;
+};
+
+I2cCase i2cCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  rig::Chance chance(seed);
+  rig::I2cPace pace;
+  const auto scale = static_cast<std::int64_t>(1 + random() % 20);
+  pace.low *= scale;
+  pace.high *= scale;
+  pace.dataAfterFall *= scale;
+  if (random() % 4 == 0) {
+    // Data that moves with the clock's fall, to the picosecond.
+    pace.dataAfterFall = Picoseconds{0};
+    pace.jitter = Picoseconds{0};
+  }
+  rig::I2cDriver driver(pace, chance);
+  I2cCase c;
+  c.bus = *parseBusSpec("i=i2c,scl=scl,sda=sda");
+  driver.waitUntil(5us);
+  const std::size_t count = 1 + random() % 8;
+  for (std::size_t i = 0; i < count; ++i) {
+    // 78 to 7B begin addresses of ten bits.
+    I2cCase::Transfer t{static_cast<std::uint8_t>(random() % 0x78), random() % 2 == 0, {}};
+    for (std::size_t n = random() % 12; n > 0; --n)
+      t.data.push_back(static_cast<std::uint8_t>(random()));
+    if (random() % 5 == 0)
+      driver.stretch(Picoseconds{static_cast<std::int64_t>(random() % 200000000)});
+    if (t.read)
+      driver.read(t.address, t.data);
+    else
+      driver.write(t.address, t.data);
+    if (random() % 2 == 0 || i + 1 == count)
+      driver.stop();
+    c.transfers.push_back(std::move(t));
+  }
+  c.input = {{driver.scl(), driver.sda()}, driver.now() + 10us, true};
+  return c;
+}
+
+// ---- SPI
+
+struct SpiCase : Traffic {
+  std::vector<std::vector<std::array<std::uint32_t, 2>>> transfers;
+};
+
+SpiCase spiCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  rig::SpiPace pace;
+  pace.mode = static_cast<int>(random() % 4);
+  pace.bits = 1 + static_cast<int>(random() % 32);
+  pace.lsbFirst = random() % 2 == 0;
+  pace.half = Picoseconds{static_cast<std::int64_t>(20 + random() % 500) * 1000};
+  pace.answerAfter = Picoseconds{static_cast<std::int64_t>(random() % 10) * 1000};
+  pace.between = Picoseconds{static_cast<std::int64_t>(random() % 300) * 1000};
+  const bool gap = random() % 4 == 0;
+  rig::SpiDriver driver(1);
+  SpiCase c;
+  c.bus = *parseBusSpec(std::string("s=spi,clk=c,mosi=o,miso=i,") + (gap ? "gap=100us" : "cs=s") +
+                        ",mode=" + std::to_string(pace.mode) + ",bits=" + std::to_string(pace.bits) +
+                        (pace.lsbFirst ? ",order=lsb" : ""));
+  // Where gaps part transfers, the clock must not move between them.
+  driver.select(0, pace);
+  driver.release(0, pace);
+  driver.waitUntil(driver.now() + 200us);
+  const std::size_t count = 1 + random() % 6;
+  for (std::size_t i = 0; i < count; ++i) {
+    c.transfers.emplace_back();
+    driver.select(0, pace);
+    for (std::size_t n = (gap ? 1 : 0) + random() % 9; n > 0; --n) {
+      c.transfers.back().push_back({masked(random(), pace.bits), masked(random(), pace.bits)});
+      driver.word(c.transfers.back().back()[0], c.transfers.back().back()[1], pace);
+    }
+    driver.release(0, pace);
+    driver.waitUntil(driver.now() + (gap ? 200us : 1us));
+  }
+  c.input = {{driver.clock(), driver.mosi(), driver.miso()}, driver.now() + 200us, true};
+  if (!gap)
+    c.input.tracks.push_back(driver.selectOf(0));
+  return c;
+}
+
+// ---- CAN
+
+struct CanCase : Traffic {
+  std::vector<rig::CanMessage> messages;
+  std::vector<std::uint32_t> crcs;
+  rig::CanPace pace;
+};
+
+CanCase canCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  CanCase c;
+  const double off = 1.0 + (static_cast<double>(random() % 1000) - 500.0) / 1e5;  // half a percent either way
+  CanSettings can;
+  static constexpr std::array<double, 6> kRates{50000, 100000, 125000, 250000, 500000, 1000000};
+  can.bitrate = kRates.at(random() % kRates.size());
+  can.fdBitrate = can.bitrate * static_cast<double>(1 + random() % 8);
+  can.samplePoint = 0.7 + static_cast<double>(random() % 180) / 1000.0;
+  can.fdSamplePoint = 0.65 + static_cast<double>(random() % 150) / 1000.0;
+  can.iso = random() % 4 != 0;
+  can.invert = random() % 5 == 0;
+  c.bus = makeBus("c", Protocol::Can);
+  c.bus.settings = can;
+  c.bus.setChannel("rx", "rx");
+  c.pace = {can.bitrate * off, can.samplePoint, can.fdBitrate * off, can.fdSamplePoint, can.iso};
+  rig::CanDriver wire(c.pace);
+  wire.hold(true, 12.5);
+  const std::size_t count = 1 + random() % 6;
+  for (std::size_t i = 0; i < count; ++i) {
+    rig::CanMessage m;
+    m.extended = random() % 2 == 0;
+    m.id = masked(random(), m.extended ? 29 : 11);
+    m.fd = random() % 2 == 0;
+    m.brs = m.fd && random() % 2 == 0;
+    m.esi = m.fd && random() % 4 == 0;
+    m.remote = !m.fd && random() % 6 == 0;
+    m.dlc = static_cast<unsigned>(random() % 16);
+    m.acknowledged = random() % 8 != 0;
+    // Runs of equal bits are what stuffing is about.
+    const std::uint64_t kind = random() % 4;
+    for (unsigned n = m.remote ? 0 : rig::canBytes(m.dlc, m.fd); n > 0; --n)
+      m.data.push_back(kind == 0   ? std::uint8_t{0}
+                       : kind == 1 ? std::uint8_t{0xff}
+                       : kind == 2 ? static_cast<std::uint8_t>(random() % 2 == 0 ? 0xf0 : 0x07)
+                                   : static_cast<std::uint8_t>(random()));
+    c.crcs.push_back(rig::canFrame(m, c.pace).crcValue);
+    wire.send(m);
+    if (random() % 2 == 0)
+      wire.hold(true, static_cast<double>(random() % 3000) / 100.0);
+    c.messages.push_back(std::move(m));
+  }
+  wire.hold(true, 13);
+  ConditionedTrack track = wire.track();
+  track.how.invert = can.invert;
+  c.input = {{track}, wire.now(), true};
+  return c;
+}
+
+Traffic trafficOf(Protocol protocol, std::uint64_t seed)
+{
+  switch (protocol) {
+    case Protocol::Uart:
+      return uartCase(seed);
+    case Protocol::I2c:
+      return i2cCase(seed);
+    case Protocol::Spi:
+      return spiCase(seed);
+    case Protocol::Can:
+      return canCase(seed);
+  }
+  return {};
+}
+
+/// A wire that does anything: long and short pulses, bursts and pauses, around `unit`.
+EdgeTrack noise(std::mt19937_64& random, std::int64_t unit, std::size_t edges)
+{
+  std::vector<std::int64_t> times;
+  std::int64_t now = 0;
+  for (std::size_t i = 0; i < edges; ++i) {
+    const std::uint64_t kind = random() % 16;
+    const auto share = static_cast<std::int64_t>(random() % 1000);
+    now += 1 + (kind == 0 ? unit * share / 20 : kind < 4 ? unit * share / 8000 : unit * (1 + share % 6) + share - 500);
+    times.push_back(now);
+  }
+  return trackOf(random() % 2 == 0, times);
+}
+
+/// The same settings as real traffic has, on wires that make no sense.
+Traffic nonsense(Protocol protocol, std::uint64_t seed)
+{
+  std::mt19937_64 random(seed * 77 + 1);
+  Traffic t = trafficOf(protocol, seed);
+  const std::size_t edges = 1 + random() % 400;
+  std::int64_t unit = 1000000;
+  if (const auto* uart = std::get_if<UartSettings>(&t.bus.settings))
+    unit = static_cast<std::int64_t>(1e12 / uart->baud);
+  if (const auto* can = std::get_if<CanSettings>(&t.bus.settings))
+    unit = static_cast<std::int64_t>(1e12 / can->bitrate);
+  t.input.until = Picoseconds{0};
+  for (ConditionedTrack& wire : t.input.tracks) {
+    wire.track = noise(random, unit, edges);
+    if (random() % 4 == 0)
+      wire.how.minPulse = Picoseconds{static_cast<std::int64_t>(random() % 1000) * unit / 500};
+    wire.how.invert = random() % 2 == 0;
+    if (wire.track.size() > 0)
+      t.input.until = std::max(t.input.until, wire.track.at(wire.track.size() - 1) + Picoseconds{unit});
+  }
+  return t;
+}
+
+/// That what is said of a frame when it is opened is what its line says.
+void expectAgreement(const Traffic& t, const FrameIndex& frames, std::uint64_t number)
+{
+  const Frame frame = frames.frame(number);
+  const Anatomy a = anatomyOf(t.bus, t.input, frames, number);
+  std::vector<std::uint8_t> data;
+  std::vector<std::uint32_t> words[2];
+  for (const Field& f : a.fields) {
+    if (f.role == Role::Data && f.complete && f.width > 0) {
+      data.push_back(static_cast<std::uint8_t>(f.value));
+      words[f.line].push_back(f.value);
+    }
+    EXPECT_LE(f.firstBit + f.bitCount, a.bits.size());
+  }
+  switch (t.bus.protocol()) {
+    case Protocol::Uart:
+      if ((frame.flags & kUartHasValue) != 0) {
+        EXPECT_EQ(words[0], std::vector<std::uint32_t>{frame.key});
+      }
+      break;
+    case Protocol::I2c: {
+      const I2cTransfer transfer = i2cTransfer(frame);
+      EXPECT_EQ(data, std::vector<std::uint8_t>(transfer.data.begin(), transfer.data.end()));
+      break;
+    }
+    case Protocol::Spi: {
+      const SpiTransfer transfer = spiTransfer(t.bus, frame);
+      for (std::size_t i = 0; i < transfer.words; ++i) {
+        EXPECT_EQ(words[0].at(i), transfer.word(i, 0));
+        EXPECT_EQ(words[1].at(i), transfer.word(i, 1));
+      }
+      break;
+    }
+    case Protocol::Can:
+      if (frame.kind <= FrameKind::Remote) {
+        const CanFrame can = canFrame(frame);
+        ASSERT_GE(data.size(), can.data.size());
+        EXPECT_TRUE(std::equal(can.data.begin(), can.data.end(), data.begin()));
+        for (const Field& f : a.fields) {
+          if (f.role == Role::Address && !can.extended && can.hasId) {
+            EXPECT_EQ(f.value, can.id);
+          }
+          if (std::string_view(f.name) == "CRC" && can.hasCrc) {
+            EXPECT_EQ(f.value, can.crc);
+          }
+        }
+      }
+      break;
+  }
+}
+
+class Properties : public testing::TestWithParam<Protocol> {};
+
+}  // namespace
+
+TEST(UartProperty, WhatWasSentIsRead)
+{
+  for (int seed = 0; seed < cases(2000); ++seed) {
+    const UartCase c = uartCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    ASSERT_EQ(frames.size(), c.values.size()) << seed;
+    for (std::uint64_t i = 0; i < frames.size(); ++i) {
+      // Five data bits and mark parity of all ones make no break; all zeros with a low parity bit make none either.
+      ASSERT_EQ(frames.frame(i).key, c.values[i]) << "seed " << seed << " character " << i;
+      ASSERT_EQ(frames.frame(i).errors, 0) << "seed " << seed << " character " << i;
+    }
+  }
+}
+
+TEST(I2cProperty, WhatWasSentIsRead)
+{
+  for (int seed = 0; seed < cases(2000); ++seed) {
+    const I2cCase c = i2cCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    ASSERT_EQ(frames.size(), c.transfers.size()) << seed;
+    for (std::uint64_t i = 0; i < frames.size(); ++i) {
+      const I2cTransfer t = i2cTransfer(frames.frame(i));
+      ASSERT_EQ(t.address, c.transfers[i].address) << seed;
+      ASSERT_EQ(t.read, c.transfers[i].read) << seed;
+      ASSERT_EQ(std::vector<std::uint8_t>(t.data.begin(), t.data.end()), c.transfers[i].data) << seed;
+      ASSERT_EQ(frames.frame(i).errors, 0) << seed;
+    }
+  }
+}
+
+TEST(SpiProperty, WhatWasSentIsRead)
+{
+  for (int seed = 0; seed < cases(2000); ++seed) {
+    const SpiCase c = spiCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    std::vector<Frame> withWords;
+    for (const Frame& f : framesOf(frames)) {
+      if (c.bus.channelOf("cs").empty() || withWords.size() > 0 || f.time.begin > 100us)
+        withWords.push_back(f);
+    }
+    ASSERT_EQ(withWords.size(), c.transfers.size()) << seed;
+    for (std::size_t i = 0; i < withWords.size(); ++i) {
+      const SpiTransfer t = spiTransfer(c.bus, withWords[i]);
+      ASSERT_EQ(withWords[i].errors, 0) << seed;
+      ASSERT_EQ(t.words, c.transfers[i].size()) << seed;
+      for (std::size_t w = 0; w < t.words; ++w) {
+        ASSERT_EQ(t.word(w, 0), c.transfers[i][w][0]) << seed;
+        ASSERT_EQ(t.word(w, 1), c.transfers[i][w][1]) << seed;
+      }
+    }
+  }
+}
+
+TEST(CanProperty, WhatWasSentIsReadAtHalfAPercentOff)
+{
+  for (int seed = 0; seed < cases(3000); ++seed) {
+    const CanCase c = canCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    ASSERT_EQ(frames.size(), c.messages.size()) << seed;
+    for (std::uint64_t i = 0; i < frames.size(); ++i) {
+      const rig::CanMessage& sent = c.messages[i];
+      const Frame frame = frames.frame(i);
+      const CanFrame f = canFrame(frame);
+      ASSERT_EQ(frame.errors, sent.acknowledged ? 0 : errorBit(FrameError::Ack)) << seed;
+      ASSERT_EQ(frame.kind, sent.remote ? FrameKind::Remote : FrameKind::Data) << seed;
+      ASSERT_EQ(f.id, sent.id) << seed;
+      ASSERT_EQ(f.extended, sent.extended) << seed;
+      ASSERT_EQ(f.fd, sent.fd) << seed;
+      ASSERT_EQ(f.brs, sent.brs) << seed;
+      ASSERT_EQ(f.esi, sent.esi) << seed;
+      ASSERT_EQ(f.dlc, sent.dlc) << seed;
+      ASSERT_EQ(f.crc, c.crcs[i]) << seed;
+      ASSERT_EQ(f.ack, sent.acknowledged) << seed;
+      ASSERT_EQ(std::vector<std::uint8_t>(f.data.begin(), f.data.end()), sent.data) << seed;
+    }
+  }
+}
+
+TEST_P(Properties, PiecesGiveWhatTheWholeGives)
+{
+  for (int seed = 0; seed < cases(300); ++seed) {
+    for (const Traffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
+                             nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
+      const FrameIndex whole = decodeAll(t.bus, t.input);
+      const FrameIndex pieces = decodeInPieces(t.bus, t.input, static_cast<std::uint64_t>(seed));
+      ASSERT_EQ(textsOf(pieces), textsOf(whole)) << "seed " << seed;
+    }
+  }
+}
+
+TEST_P(Properties, IndexAndAnatomyAgree)
+{
+  for (int seed = 0; seed < cases(200); ++seed) {
+    for (const Traffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
+                             nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
+      const FrameIndex frames = decodeAll(t.bus, t.input);
+      for (std::uint64_t i = 0; i < frames.size(); ++i)
+        expectAgreement(t, frames, i);
+      ASSERT_FALSE(HasFailure()) << "seed " << seed;
+    }
+  }
+}
+
+TEST_P(Properties, TwoInversionsAreNone)
+{
+  for (int seed = 0; seed < cases(200); ++seed) {
+    const Traffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
+    Traffic turned = t;
+    for (ConditionedTrack& wire : turned.input.tracks) {
+      std::vector<std::int64_t> times = timesOf(wire.track);
+      wire.track = trackOf(!wire.track.startLevel(), times);
+      wire.how.invert = !wire.how.invert;
+    }
+    ASSERT_EQ(textsOf(decodeAll(turned.bus, turned.input)), textsOf(decodeAll(t.bus, t.input))) << seed;
+  }
+}
+
+TEST_P(Properties, AnyEdgesGiveFramesInOrderAndWithinBounds)
+{
+  for (int seed = 0; seed < cases(1000); ++seed) {
+    const Traffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(t.bus, t.input);
+    std::uint64_t edges = 1;
+    for (const ConditionedTrack& wire : t.input.tracks)
+      edges += wire.track.size();
+    ASSERT_LE(frames.size(), edges + 1) << seed;
+    Picoseconds before{-1};
+    for (const Frame& f : framesOf(frames)) {
+      ASSERT_GE(f.time.begin, before) << seed;
+      ASSERT_GE(f.time.end, f.time.begin) << seed;
+      before = f.time.begin;
+    }
+    // Each frame has words, whatever is in it.
+    const Transactions transactions(t.bus, frames);
+    for (std::uint64_t i = 0; i < transactions.size(); ++i) {
+      ASSERT_FALSE(sentenceOf(t.bus, transactions, i).text().empty()) << seed;
+      const std::uint64_t details = detailCount(t.bus, transactions, i);
+      for (std::uint64_t d = 0; d < details; ++d)
+        ASSERT_FALSE(detailAt(t.bus, transactions, i, d).name.empty()) << seed;
+    }
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Protocols, Properties,
+                         testing::Values(Protocol::Uart, Protocol::I2c, Protocol::Spi, Protocol::Can),
+                         [](const auto& info) { return specOf(info.param).name; });
