@@ -93,6 +93,9 @@ class Machine {
       m_state = State::Flag;
       m_frameBegin = from.count();
       m_flagKind = begin == Begin::AtErrorFlag ? FrameKind::Error : FrameKind::Overload;
+      // Its first bit has been sampled, maybe elsewhere: the flag set the grid only then.
+      record(Part::Flag, false, 1);
+      m_sample += m_nominal.bit;
     }
   }
 

@@ -341,6 +341,7 @@ class SpiRecorder {
   {
     if (!m_open.empty())
       flush(m_wordDone);
+    m_lastWasSample = false;
     m_out.nominalBit = typicalBit();
     return std::move(m_out);
   }

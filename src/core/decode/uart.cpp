@@ -117,7 +117,7 @@ class UartMachine {
     for (;;) {
       if (m_candidate == kNone && !findFall())
         return false;
-      if (!m_final && m_until.count() < m_candidate + m_timing.end().count())
+      if (!m_final && m_edges.settled().count() < m_candidate + m_timing.end().count())
         return false;
       if (m_final && m_until.count() < m_candidate + m_timing.resume().count())
         return cutShort(frame, recorder);

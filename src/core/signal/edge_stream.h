@@ -45,6 +45,8 @@ class EdgeStream {
   }
   /// Everything that happens up to and including this moment has been handed out or is in next().
   Picoseconds horizon() const { return m_horizon; }
+  /// Up to this moment nothing that is still to come can change what is handed out.
+  Picoseconds settled() const { return m_final ? m_until : m_until - m_minPulse; }
   /// The track has grown. Requires: `track` continues the one before.
   void extend(const ConditionedTrack& track, Picoseconds until, bool final);
 
