@@ -32,8 +32,6 @@ int main(int argc, char** argv)
       fmt::print(stderr, "bexto: {}\n", bus.error().text());
       return 2;
     }
-    if (bus->protocol() == bexto::Protocol::Uart)
-      bus->format = bexto::ValueFormat::Text;
     window.document().addBus(*bus);
   }
   if (!parser.positionalArguments().isEmpty())

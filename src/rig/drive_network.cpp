@@ -21,9 +21,9 @@ constexpr std::uint32_t kHeartbeat = 0x701;  // and the next two
 constexpr Picoseconds kGlitchAt = 5180ms;
 constexpr Picoseconds kLateAt = 6900ms;
 
-/// A dominant bit of the data that can be flipped without any stuff bit coming, going or moving: there is a change of level on
-/// both sides before five bits are equal. Dominant, because the falling edge of a dip into a recessive bit would move the
-/// receivers' grid. Returns 0 when there is none.
+/// A dominant bit of the data that can be flipped without any stuff bit coming, going or moving: there is a change of
+/// level on both sides before five bits are equal. Dominant, because the falling edge of a dip into a recessive bit
+/// would move the receivers' grid. Returns 0 when there is none.
 std::size_t quietBit(const CanFrameBits& frame)
 {
   constexpr std::size_t kReach = 6;
@@ -87,8 +87,9 @@ class Network {
     const double s = toSeconds(m_bus.now());
     const bool moving = id == kPaddle ? s > 0.4 && s < 3.4 : s > 4.2;
     const auto speed = static_cast<std::uint8_t>(moving ? 0x52 + m_chance.between(0, 5) : 0);
-    return fast(id, {static_cast<std::uint8_t>(moving ? 0x0b : 0x06), 0x00, static_cast<std::uint8_t>(moving ? 0xe8 : 0x10),
-                     0xa5, speed, 0x33, static_cast<std::uint8_t>(id & 0xffU), static_cast<std::uint8_t>(round)});
+    return fast(id,
+                {static_cast<std::uint8_t>(moving ? 0x0b : 0x06), 0x00, static_cast<std::uint8_t>(moving ? 0xe8 : 0x10),
+                 0xa5, speed, 0x33, static_cast<std::uint8_t>(id & 0xffU), static_cast<std::uint8_t>(round)});
   }
 
   CanMessage report(std::uint32_t id, int round)

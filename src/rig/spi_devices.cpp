@@ -15,10 +15,10 @@ using namespace std::chrono_literals;
 constexpr std::size_t kLog = 0;
 constexpr std::size_t kAdc = 1;
 
-constexpr SpiPace kLogPace{0, 8, false, Picoseconds{62000}, Picoseconds{210000}, Picoseconds{120000},
-                           Picoseconds{9000}};
-constexpr SpiPace kAdcPace{1, 8, false, Picoseconds{250000}, Picoseconds{600000}, Picoseconds{300000},
-                           Picoseconds{60000}};
+constexpr SpiPace kLogPace{
+    0, 8, false, Picoseconds{62000}, Picoseconds{210000}, Picoseconds{120000}, Picoseconds{9000}};
+constexpr SpiPace kAdcPace{
+    1, 8, false, Picoseconds{250000}, Picoseconds{600000}, Picoseconds{300000}, Picoseconds{60000}};
 
 // NV-32's commands.
 constexpr std::uint8_t kReadId = 0x9f;
@@ -36,7 +36,8 @@ std::uint32_t position(int channel, Picoseconds t)
     share = std::min(1.0, std::max(0.0, (s - 4.2) / 2.6));
   if (channel == 1)
     share = s < 5.2 ? std::max(0.0, (s - 4.2) * 0.473) : s < 6.9 ? 0.473 : std::min(1.0, 0.473 + (s - 6.9) * 0.42);
-  return channel < 2 ? 0x0800U + static_cast<std::uint32_t>(share * 0xe800) : 0x7ff0U + static_cast<std::uint32_t>(channel);
+  return channel < 2 ? 0x0800U + static_cast<std::uint32_t>(share * 0xe800)
+                     : 0x7ff0U + static_cast<std::uint32_t>(channel);
 }
 
 class Devices {

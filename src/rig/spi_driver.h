@@ -13,9 +13,9 @@ struct SpiPace {
   int mode = 0;
   int bits = 8;
   bool lsbFirst = false;
-  Picoseconds half = Picoseconds{62500};    ///< of a clock period
-  Picoseconds lead = Picoseconds{300000};   ///< from the select to the first clock edge, and from the last one back
-  Picoseconds between = Picoseconds{0};     ///< more rest between two words
+  Picoseconds half = Picoseconds{62500};        ///< of a clock period
+  Picoseconds lead = Picoseconds{300000};       ///< from the select to the first clock edge, and from the last one back
+  Picoseconds between = Picoseconds{0};         ///< more rest between two words
   Picoseconds answerAfter = Picoseconds{8000};  ///< MISO moves so long after the edge that asks for it
 };
 

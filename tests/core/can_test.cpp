@@ -46,8 +46,8 @@ class Can : public testing::Test {
   /// "data stuff", "error": kinds and faults in order.
   static std::vector<std::string> story(const FrameIndex& frames)
   {
-    static constexpr std::array<const char*, 8> kKinds{"character", "break", "transfer", "word",
-                                                       "data",      "remote", "error",   "overload"};
+    static constexpr std::array<const char*, 8> kKinds{"character", "break",  "transfer", "word",
+                                                       "data",      "remote", "error",    "overload"};
     std::vector<std::string> lines;
     for (const Frame& f : framesOf(frames)) {
       std::string line = kKinds.at(static_cast<std::size_t>(f.kind));
@@ -57,10 +57,7 @@ class Can : public testing::Test {
     }
     return lines;
   }
-  Anatomy anatomy(const FrameIndex& frames, std::uint64_t number)
-  {
-    return anatomyOf(m_bus, m_input, frames, number);
-  }
+  Anatomy anatomy(const FrameIndex& frames, std::uint64_t number) { return anatomyOf(m_bus, m_input, frames, number); }
 
   CanPace m_pace;
   CanDriver m_wire{m_pace};

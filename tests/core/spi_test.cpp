@@ -50,9 +50,8 @@ StreamInput inputOf(const rig::SpiDriver& driver, std::size_t device = 0)
 FrameIndex decodePicture(const Bus& bus, std::string_view clk, std::string_view mosi, std::string_view cs)
 {
   const Picoseconds step = 1us;
-  return decodeAll(bus, {{wave(clk, step), wave(mosi, step), wave(cs, step)},
-                         step * static_cast<std::int64_t>(clk.size()),
-                         true});
+  return decodeAll(
+      bus, {{wave(clk, step), wave(mosi, step), wave(cs, step)}, step * static_cast<std::int64_t>(clk.size()), true});
 }
 
 using Texts = std::vector<std::string>;
@@ -82,9 +81,10 @@ TEST(Spi, EveryModeLengthAndOrderReadsWhatWasSent)
           driver.word(out, in, pace);
         }
         driver.release(0, pace);
-        const Bus bus = busOf(",mode=" + std::to_string(mode) + ",bits=" + std::to_string(bits) +
-                              (lsb ? ",order=lsb" : ""));
-        EXPECT_EQ(textsOf(bus, decodeAll(bus, inputOf(driver))), (Texts{"mosi" + expected[0] + " | miso" + expected[1]}))
+        const Bus bus =
+            busOf(",mode=" + std::to_string(mode) + ",bits=" + std::to_string(bits) + (lsb ? ",order=lsb" : ""));
+        EXPECT_EQ(textsOf(bus, decodeAll(bus, inputOf(driver))),
+                  (Texts{"mosi" + expected[0] + " | miso" + expected[1]}))
             << "mode " << mode << ", " << bits << " bits";
       }
     }

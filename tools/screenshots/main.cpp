@@ -32,11 +32,11 @@ void waitForWork(MainWindow& window)
   settle();
 }
 
-void selectAt(MainWindow& window, bexto::Picoseconds t)
+void selectAt(MainWindow& window, bexto::Picoseconds t, int bus = 0, bool exactly = false)
 {
-  const auto& frames = window.document().bus(0).streams[0].transactions.frames();
+  const auto& frames = window.document().bus(bus).streams[0].transactions.frames();
   const std::uint64_t frame = frames.lastUpTo(t);
-  window.focus().select({0, 0, frame, frames.frame(frame).time.begin});
+  window.focus().select({bus, 0, frame, exactly ? t : frames.frame(frame).time.begin});
 }
 
 bool take(MainWindow& window, const QDir& folder, const char* name)
@@ -64,12 +64,12 @@ int main(int argc, char** argv)
   window.resize(1280, 800);
   window.show();
   bool good = take(window, folder, "start.png");
-  for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200"}) {
-    bexto::Bus bus = *bexto::parseBusSpec(spec);
-    if (bus.protocol() == bexto::Protocol::Uart)
-      bus.format = bexto::ValueFormat::Text;
-    window.document().addBus(bus);
-  }
+  for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
+                           "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+                           "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+                           "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
+                           "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"})
+    window.document().addBus(*bexto::parseBusSpec(spec));
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);
   selectAt(window, 1209us);
@@ -99,6 +99,16 @@ int main(int argc, char** argv)
   window.buses().toggleSettings(1);
   good = good && take(window, folder, "bus-settings.png");
   window.buses().toggleSettings(1);
+
+  // The flash is asked for its identity; then the drive command that a glitch corrupts, with the error frame behind it.
+  selectAt(window, 1502us, 3, true);
+  window.focus().show({1500100ns, 1503000ns});
+  good = good && take(window, folder, "spi.png");
+  selectAt(window, 5183600us, 5, true);
+  window.focus().show({5183530us, 5183680us});
+  good = good && take(window, folder, "can-error.png");
+  selectAt(window, 1209us);
+  window.focus().show({1195us, 1275us});
 
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Dark);
   good = good && take(window, folder, "main-dark.png");

@@ -32,8 +32,8 @@ struct Bit {
   Picoseconds actual{0};  ///< its length on the wire; 0 where no edge tells
   bool level = false;     ///< as sent: for an inverted line already the right way round
   Role role = Role::Data;
-  bool wrong = false;     ///< this bit is why the frame has an error
-  std::uint8_t line = 0;  ///< of a bus with two data wires in one stream: which; SPI: 0 MOSI, 1 MISO
+  bool wrong = false;      ///< this bit is why the frame has an error
+  std::uint8_t line = 0;   ///< of a bus with two data wires in one stream: which; SPI: 0 MOSI, 1 MISO
   Picoseconds nominal{0};  ///< what `actual` is held against; 0: Anatomy::nominalBit
 };
 
@@ -46,9 +46,9 @@ struct Field {
   std::size_t bitCount = 0;  ///< with stuff bits inside; 0 for a condition without bits, such as an I2C START
   bool complete = true;
   bool wrong = false;
-  std::uint8_t line = 0;   ///< as Bit::line
-  const char* name = "";  ///< "BRS": where the role does not say it all; a literal
-  std::uint8_t width = 0;  ///< bits of `value`
+  std::uint8_t line = 0;    ///< as Bit::line
+  const char* name = "";    ///< "BRS": where the role does not say it all; a literal
+  std::uint8_t width = 0;   ///< bits of `value`
   std::size_t ordinal = 0;  ///< its number among the frame's fields of its role (SPI: of its line), from 0
 };
 

@@ -28,7 +28,8 @@ Result<Protocol> protocolNamed(const std::string& name)
     if (spec.name == name)
       return spec.protocol;
   }
-  return fail(ErrorCode::BadArgument, fmt::format("there is no protocol '{}'", name), {}, "there are uart, i2c, spi and can");
+  return fail(ErrorCode::BadArgument, fmt::format("there is no protocol '{}'", name), {},
+              "there are uart, i2c, spi and can");
 }
 
 }  // namespace

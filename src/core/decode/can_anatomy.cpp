@@ -112,7 +112,8 @@ class BitObserver {
   /// Goes on with the last field when the bit is of the same part; a stuff bit in between belongs to it then.
   void addToField(const Place& place, std::size_t byte, const Bit& bit)
   {
-    const bool goesOn = !m_out.fields.empty() && std::string_view(m_out.fields.back().name) == place.name && m_lastByte == byte;
+    const bool goesOn =
+        !m_out.fields.empty() && std::string_view(m_out.fields.back().name) == place.name && m_lastByte == byte;
     if (!goesOn)
       m_out.fields.push_back({place.role, bit.cell, 0, m_out.bits.size(), 0, true, false, 0, place.name, 0});
     Field& field = m_out.fields.back();
@@ -135,6 +136,8 @@ class BitObserver {
     mark(FrameError::Crc, "CRC");
     mark(FrameError::StuffCount, "stuff count");
     mark(FrameError::Ack, "ACK");
+    for (Field& field : m_out.fields)
+      field.wrong = field.wrong || (field.role == Role::Flag && m_frame.kind == FrameKind::Error);
     for (const Field& field : m_out.fields) {
       if (field.wrong && field.role == Role::Acknowledge)
         m_out.bits[field.firstBit].wrong = true;

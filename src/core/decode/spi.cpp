@@ -379,8 +379,17 @@ class SpiRecorder {
 
   void addLine(std::uint8_t line, const std::vector<TimeRange>& cells, TimeRange all, bool complete)
   {
-    Field field{Role::Data, all, 0, m_out.bits.size(), m_open.size(), complete, !complete, line, "",
-                static_cast<std::uint8_t>(m_open.size()), m_word};
+    Field field{Role::Data,
+                all,
+                0,
+                m_out.bits.size(),
+                m_open.size(),
+                complete,
+                !complete,
+                line,
+                "",
+                static_cast<std::uint8_t>(m_open.size()),
+                m_word};
     for (std::size_t i = 0; i < m_open.size(); ++i) {
       const Picoseconds at{m_open[i].at};
       // Between words a clock may rest: only inside of one its periods are held against each other.

@@ -195,9 +195,9 @@ class JsonVisitor {
 };
 
 constexpr std::array<const char*, 28> kCsvColumns{
-    "bus",  "protocol",  "kind",         "start_ps",  "end_ps",      "errors", "line",     "value",  "bits", "address",
-    "address_bits", "direction", "address_ack", "data", "acks", "end", "mosi", "miso", "word_bits", "words",
-    "id",   "extended",  "format",       "dlc",       "brs",         "esi",    "crc",      "ack"};
+    "bus",          "protocol",  "kind",        "start_ps", "end_ps", "errors", "line", "value", "bits",      "address",
+    "address_bits", "direction", "address_ack", "data",     "acks",   "end",    "mosi", "miso",  "word_bits", "words",
+    "id",           "extended",  "format",      "dlc",      "brs",    "esi",    "crc",  "ack"};
 
 class CsvVisitor {
  public:

@@ -9,7 +9,8 @@
 
 namespace bexto {
 
-EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseconds until, bool final, Picoseconds minPulse)
+EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseconds until, bool final,
+                       Picoseconds minPulse)
     : m_track(track.track),
       m_until(until),
       m_horizon(until),

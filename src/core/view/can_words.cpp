@@ -71,7 +71,7 @@ void describe(const Bus& bus, const Frame& frame, const CanFrame& can, Place pla
       d.role = Role::Control;
       d.name = "format";
       d.value = can.fd ? "FD" : "classic";
-      d.meaning = frame.kind == FrameKind::Remote ? "asks for data" : can.brs ? "data at the FD rate" : "";
+      d.meaning = frame.kind == FrameKind::Remote ? "asks for data" : can.brs ? "rate switched" : "";
       if (can.esi)
         d.meaning += std::string(d.meaning.empty() ? "" : ", ") + "sender error passive";
       return;
@@ -123,7 +123,7 @@ Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
     out.add(Tone::Address, idText(can, bus.format) + " ");
   out.add(Tone::Plain, kindText(frame, can));
   if (can.hasDlc)
-    out.add(Tone::Plain, fmt::format("[{}] ", canDataLength(can.dlc, can.fd)));
+    out.add(Tone::Plain, fmt::format("[{}]  ", canDataLength(can.dlc, can.fd)));
   if (!can.data.empty())
     out.add(Tone::Payload, rowOfBytes(can.data, bus.format, most));
   if (can.hasAck && can.ack)

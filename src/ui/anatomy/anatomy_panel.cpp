@@ -35,8 +35,8 @@ QString styled(const QColor& colour)
   return QStringLiteral("color: %1;").arg(colour.name());
 }
 
-/// Bits of a CAN frame in four groups that each fit a strip: the identifier, what follows it up to the DLC, a data byte,
-/// the CRC, and the end.
+/// Bits of a CAN frame in four groups that each fit a strip: the identifier, what follows it up to the DLC, a data
+/// byte, the CRC, and the end.
 int canGroup(Role role)
 {
   switch (role) {

@@ -96,8 +96,10 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
   if (m_nominal > Picoseconds{0} && !m_bits.empty()) {
     p.setFont(theme().words(10));
     p.setPen(c.muted);
-    p.drawText(QRectF(0, kRowHeight * rows(), width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
-               tr("dot: sampled there · bar: length, its line at %1").arg(toQString(lengthText(m_bits.front().nominal > Picoseconds{0} ? m_bits.front().nominal : m_nominal))));
+    p.drawText(
+        QRectF(0, kRowHeight * rows(), width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+        tr("dot: sampled there · bar: length, its line at %1")
+            .arg(toQString(lengthText(m_bits.front().nominal > Picoseconds{0} ? m_bits.front().nominal : m_nominal))));
   }
 }
 

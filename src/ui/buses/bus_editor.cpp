@@ -6,7 +6,9 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QStyle>
+#include <QWheelEvent>
 
 #include "core/base/time_text.h"
 #include "core/decode/settings.h"
@@ -28,9 +30,15 @@ void markWrong(QWidget* widget, bool wrong)
   widget->style()->polish(widget);
 }
 
+/// A wheel over a card scrolls the cards; it must not change a setting on its way.
+class Combo : public QComboBox {
+ protected:
+  void wheelEvent(QWheelEvent* event) override { event->ignore(); }
+};
+
 QComboBox* makeCombo(bool editable)
 {
-  auto* combo = new QComboBox;
+  QComboBox* combo = new Combo;
   combo->setEditable(editable);
   combo->setInsertPolicy(QComboBox::NoInsert);
   combo->setMinimumContentsLength(6);
@@ -38,7 +46,6 @@ QComboBox* makeCombo(bool editable)
   combo->setFont(theme().data(12));
   if (editable)
     combo->lineEdit()->setFont(theme().data(12));
-  // A wheel over a card scrolls the cards; it must not change a setting on its way.
   combo->setFocusPolicy(Qt::StrongFocus);
   return combo;
 }
@@ -57,6 +64,7 @@ BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
   form->setHorizontalSpacing(8);
   form->setVerticalSpacing(4);
   form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
+  form->setRowWrapPolicy(QFormLayout::WrapLongRows);
   column->addLayout(form);
   m_name = new QLineEdit(toQString(m_draft.name));
   m_name->setAccessibleName(tr("Name of the bus"));
@@ -214,6 +222,11 @@ QString BusEditor::message() const
 void BusEditor::refresh()
 {
   const BusView& view = m_document.bus(m_bus);
+  if (!m_pause.isActive() && m_good && m_draft.format != view.wanted.format) {
+    m_draft.format = view.wanted.format;
+    const QSignalBlocker quiet(m_format);
+    m_format->setCurrentIndex(static_cast<int>(m_draft.format));
+  }
   if (m_good)
     showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
                            : QString());

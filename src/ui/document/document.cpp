@@ -55,6 +55,25 @@ StreamView viewOf(const Bus& bus, const BusStream& stream, StreamInput input, Fr
   return view;
 }
 
+/// Whether the first characters are what people write, line ends included.
+bool looksLikeText(const BusView& view)
+{
+  constexpr std::uint64_t kEnough = 400;
+  std::uint64_t all = 0;
+  std::uint64_t letters = 0;
+  for (const StreamView& stream : view.streams) {
+    const FrameIndex& frames = stream.transactions.frames();
+    for (std::uint64_t i = 0; i < std::min(frames.size(), kEnough); ++i) {
+      const Frame frame = frames.frame(i);
+      if (frame.kind != FrameKind::Character)
+        continue;
+      ++all;
+      letters += (frame.key >= 0x20 && frame.key < 0x7f) || (frame.key >= 9 && frame.key <= 13) ? 1U : 0U;
+    }
+  }
+  return all > 0 && letters * 10 >= all * 9;
+}
+
 }  // namespace
 
 std::uint64_t BusView::frameCount() const
@@ -146,7 +165,9 @@ void Document::setConditioning(std::size_t channel, Conditioning how)
   m_capture = std::move(changed);
   Q_EMIT conditioningChanged();
   for (const auto& entry : m_buses) {
-    const auto uses = [&](std::size_t c) { return m_capture->channels[c].track.sameAs(m_capture->channels[channel].track); };
+    const auto uses = [&](std::size_t c) {
+      return m_capture->channels[c].track.sameAs(m_capture->channels[channel].track);
+    };
     const bool affected = std::any_of(entry->view.streams.begin(), entry->view.streams.end(), [&](const StreamView& s) {
       return std::any_of(s.channels.begin(), s.channels.end(), uses);
     });
@@ -160,6 +181,7 @@ void Document::addBus(const Bus& bus)
   auto entry = std::make_unique<Entry>();
   entry->view.wanted = bus;
   entry->view.shown = bus;
+  entry->guessFormat = bus.protocol() == Protocol::Uart && bus.format == ValueFormat::Hex;
   entry->job = std::make_unique<Job>();
   m_buses.push_back(std::move(entry));
   Q_EMIT busListChanged();
@@ -172,6 +194,7 @@ void Document::changeBus(int i, const Bus& bus)
   if (entry.view.wanted == bus && !entry.view.error)
     return;
   entry.view.wanted = bus;
+  entry.guessFormat = false;
   decode(entry);
 }
 
@@ -198,6 +221,18 @@ int Document::indexOf(const Entry* entry) const
 {
   const auto found = std::find_if(m_buses.begin(), m_buses.end(), [entry](const auto& e) { return e.get() == entry; });
   return static_cast<int>(found - m_buses.begin());
+}
+
+void Document::guessFormat(Entry& entry)
+{
+  if (!entry.guessFormat || entry.view.frameCount() == 0)
+    return;
+  entry.guessFormat = false;
+  if (!looksLikeText(entry.view))
+    return;
+  Bus bus = entry.view.wanted;
+  bus.format = ValueFormat::Text;
+  changeBus(indexOf(&entry), bus);
 }
 
 void Document::decode(Entry& entry)
@@ -231,6 +266,8 @@ void Document::decode(Entry& entry)
         e->view.streams = views;
         e->view.shown = shown;
         Q_EMIT busChanged(indexOf(e));
+        if (done)
+          guessFormat(*e);
       });
     };
     // The directions of a bus side by side; `views` and what is published of them belong to one thread at a time.
@@ -276,8 +313,6 @@ Bus Document::suggestBus(Protocol protocol) const
   for (int i = 2; taken(name); ++i)
     name = spec.name + " " + std::to_string(i);
   Bus bus = makeBus(name, protocol);
-  if (protocol == Protocol::Uart)
-    bus.format = ValueFormat::Text;
   if (!m_capture)
     return bus;
   const auto used = [&](const std::string& channel) {

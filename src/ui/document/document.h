@@ -62,6 +62,7 @@ class Document : public QObject {
 
   int busCount() const { return static_cast<int>(m_buses.size()); }
   const BusView& bus(int i) const { return m_buses.at(static_cast<std::size_t>(i))->view; }
+  /// A UART bus in hex is shown as text when its first decode reads like text.
   void addBus(const Bus& bus);
   /// Checks at once, decodes in the background.
   void changeBus(int i, const Bus& bus);
@@ -94,7 +95,9 @@ class Document : public QObject {
   struct Entry {
     BusView view;
     std::unique_ptr<Job> job;
+    bool guessFormat = false;  ///< nobody has said yet how its values are to be shown
   };
+  void guessFormat(Entry& entry);
   void decode(Entry& entry);
   int indexOf(const Entry* entry) const;
 

@@ -193,7 +193,7 @@ void LaneHeads::rename(int number, int scroll)
 QString LaneHeads::nameOfKey(const std::string& key) const
 {
   const QString text = toQString(key);
-  const qsizetype split = text.indexOf(QStringLiteral("\n\n"));
+  const qsizetype split = text.lastIndexOf(QStringLiteral("\n\n"));
   if (split >= 0 && split + 2 < text.size())
     return text.mid(split + 2);
   return text.left(text.indexOf(QLatin1Char('\n')));

@@ -17,13 +17,13 @@ struct TimelineLane {
   QString detail;  ///< under a bus's name: protocol and direction
   int bus = -1;    ///< -1: a wire of no bus
   int stream = -1;
-  int sampledLine = -1;  ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
-  int lines = 1;         ///< of a bus: data wires, each with fields and bits of its own
-  std::size_t channel = 0;                    ///< of a wire, in Capture::channels
+  int sampledLine = -1;     ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
+  int lines = 1;            ///< of a bus: data wires, each with fields and bits of its own
+  std::size_t channel = 0;  ///< of a wire, in Capture::channels
   ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
-  std::string key = {};                       ///< in the LaneArrangement
-  std::string group = {};                     ///< key of the bus lane that a wire stands under; else its own
-  bool folded = false;                        ///< of a bus: its wires are put away
+  std::string key = {};                        ///< in the LaneArrangement
+  std::string group = {};                      ///< key of the bus lane that a wire stands under; else its own
+  bool folded = false;                         ///< of a bus: its wires are put away
   int top = 0;
   int height = 0;
 
@@ -40,7 +40,8 @@ inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
-/// The lanes of a document: each bus with its wires below, then wires that no bus uses and that move at all; as arranged.
+/// The lanes of a document: each bus with its wires below, then wires that no bus uses and that move at all; as
+/// arranged.
 std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArrangement& arrangement = {});
 
 }  // namespace bexto::ui

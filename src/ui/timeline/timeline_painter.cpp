@@ -217,8 +217,8 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
   const int fieldsEnd = kFieldTop + (lines - 1) * kLineStep + kFieldHeight;
   if (rect.height() >= fieldsEnd) {
     for (const LaneField& f : content.fields)
-      field(f, QRectF(rect.left() + f.x0, rect.top() + kFieldTop + f.line * kLineStep, f.x1 - f.x0 - 1.0,
-                      kFieldHeight));
+      field(f,
+            QRectF(rect.left() + f.x0, rect.top() + kFieldTop + f.line * kLineStep, f.x1 - f.x0 - 1.0, kFieldHeight));
   }
   m_p.setFont(theme().data(10));
   const int bitTop = kBitTop + (lines - 1) * kLineStep;
@@ -227,8 +227,7 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
       break;
     m_p.setPen(bit.fault ? c.fault : theme().roleColour(bit.role));
     m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + bitTop + bit.line * kBitStep, 16.0, kBitStep),
-                 Qt::AlignCenter,
-                 bit.level ? QStringLiteral("1") : QStringLiteral("0"));
+                 Qt::AlignCenter, bit.level ? QStringLiteral("1") : QStringLiteral("0"));
   }
   m_bits = content.bits;
   m_bitsGroup = lane.group;

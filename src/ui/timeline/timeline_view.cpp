@@ -35,7 +35,7 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
   connect(&document, &Document::busChanged, this, &TimelineView::rebuild);
   connect(m_heads, &LaneHeads::changed, this, &TimelineView::rebuild);
   connect(&focus, &Focus::axisChanged, this, repaint);
-  connect(&focus, &Focus::selectionChanged, this, repaint);
+  connect(&focus, &Focus::selectionChanged, this, &TimelineView::showSelectedLane);
   connect(&focus, &Focus::markersChanged, this, repaint);
   connect(&focus, &Focus::cursorChanged, this, repaint);
   connect(&theme(), &Theme::changed, this, repaint);
@@ -48,6 +48,25 @@ void TimelineView::rebuild()
   m_heads->setLanes(m_lanes);
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
+  viewport()->update();
+}
+
+void TimelineView::showSelectedLane()
+{
+  const Selection& selection = m_focus.selection();
+  const auto bus = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& lane) {
+    return lane.kind == TimelineLane::Kind::Bus && lane.bus == selection.bus && lane.stream == selection.stream;
+  });
+  if (selection.valid() && bus != m_lanes.end()) {
+    // With its wires, as far as there is room.
+    auto last = bus;
+    while (last + 1 != m_lanes.end() && (last + 1)->group == bus->group)
+      ++last;
+    const int room = viewport()->height() - kRulerHeight;
+    QScrollBar* const bar = verticalScrollBar();
+    if (bus->top < bar->value() || bus->bottom() > bar->value() + room)
+      bar->setValue(std::min(bus->top, std::max(last->bottom() - room, bus->top)));
+  }
   viewport()->update();
 }
 

@@ -46,6 +46,7 @@ class TimelineView : public QAbstractScrollArea {
  private:
   void rebuild();
   void updateScrollBars();
+  void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
   /// What a click at that place picks; invalid for nothing.
