@@ -25,6 +25,19 @@ const StreamInput& uartInput()
   return kInput;
 }
 
+const StreamInput& spiInput()
+{
+  static const StreamInput kInput = spiTraffic(kTransitions);
+  return kInput;
+}
+
+const StreamInput& canInput(bool fd)
+{
+  static const StreamInput kClassic = canTraffic(kTransitions, false);
+  static const StreamInput kFd = canTraffic(kTransitions, true);
+  return fd ? kFd : kClassic;
+}
+
 double storedBytes(const StreamInput& input)
 {
   double bytes = 0.0;
@@ -78,11 +91,12 @@ void walkTransitions(benchmark::State& state)
 void decode(benchmark::State& state, const Bus& bus, const StreamInput& input, const char* target)
 {
   std::uint64_t frames = 0;
+  const auto begin = std::chrono::steady_clock::now();
   for (auto unused : state)
     frames += decodeStream(bus, input, std::stop_token())->frames.size();
-  benchmark::DoNotOptimize(frames);
+  const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
   report(state, static_cast<double>(transitionsOf(input)), storedBytes(input));
-  state.SetLabel(target);
+  state.SetLabel(fmt::format("{}; {:.1f} M frames/s", target, static_cast<double>(frames) / took.count() / 1e6));
 }
 
 void lookUpLevel(benchmark::State& state)
@@ -145,6 +159,13 @@ void registerAll()
                                [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 3 ns"); });
   benchmark::RegisterBenchmark("UART decode, a transition",
                                [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 4 ns"); });
+  benchmark::RegisterBenchmark("SPI decode, a transition",
+                               [](benchmark::State& s) { decode(s, spiBus(), spiInput(), "<= 3 ns"); });
+  benchmark::RegisterBenchmark("CAN decode, a transition", [](benchmark::State& s) {
+    decode(s, canBus(), canInput(false), "<= 9 ns, >= 2 M frames/s");
+  });
+  benchmark::RegisterBenchmark("CAN FD decode, a transition",
+                               [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
   benchmark::RegisterBenchmark("Ledger: jump", jumpInList);
 }
 

@@ -8,6 +8,8 @@
 #include "core/decode/bus_spec.h"
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
+#include "rig/can_driver.h"
+#include "rig/spi_driver.h"
 
 namespace bexto::bench {
 
@@ -55,6 +57,45 @@ StreamInput uartTraffic(std::uint64_t transitions)
   return {{line.snapshot()}, Picoseconds{static_cast<std::int64_t>(now) * 1000}, true};
 }
 
+StreamInput spiTraffic(std::uint64_t transitions)
+{
+  std::mt19937_64 random(3);
+  rig::SpiDriver driver(1);
+  rig::SpiPace pace;
+  std::uint64_t words = 0;
+  // About 24 transitions a word.
+  while (words * 24 < transitions) {
+    driver.select(0, pace);
+    for (std::uint64_t n = 1 + random() % 64; n > 0; --n, ++words)
+      driver.word(static_cast<std::uint32_t>(random() & 0xffU), static_cast<std::uint32_t>(random() & 0xffU), pace);
+    driver.release(0, pace);
+  }
+  return {{driver.clock(), driver.mosi(), driver.miso(), driver.selectOf(0)}, driver.now(), true};
+}
+
+StreamInput canTraffic(std::uint64_t transitions, bool fd)
+{
+  std::mt19937_64 random(4);
+  rig::CanDriver wire{rig::CanPace{}};
+  wire.hold(true, 12);
+  std::uint64_t bits = 0;
+  // A little less than half of the bits end in an edge.
+  while (bits * 45 < transitions * 100) {
+    rig::CanMessage m;
+    m.id = static_cast<std::uint32_t>(random() % 0x800);
+    m.fd = m.brs = fd;
+    m.dlc = fd ? 9 + static_cast<unsigned>(random() % 4) : 8;
+    for (unsigned n = rig::canBytes(m.dlc, fd); n > 0; --n)
+      m.data.push_back(static_cast<std::uint8_t>(random()));
+    const rig::CanFrameBits frame = rig::canFrame(m, rig::CanPace{});
+    wire.drive(frame.bits);
+    wire.hold(true, 3);
+    bits += frame.bits.size();
+  }
+  wire.hold(true, 12);
+  return {{wire.track()}, wire.now(), true};
+}
+
 EdgeTrack burstyWire(std::uint64_t transitions, std::uint64_t seed)
 {
   std::mt19937_64 random(seed);
@@ -95,6 +136,16 @@ Bus i2cBus()
 Bus uartBus()
 {
   return *parseBusSpec("u=uart,rx=rx,baud=115200");
+}
+
+Bus spiBus()
+{
+  return *parseBusSpec("s=spi,clk=c,mosi=o,miso=i,cs=s");
+}
+
+Bus canBus()
+{
+  return *parseBusSpec("c=can,rx=rx,bitrate=500000,fd_bitrate=2000000");
 }
 
 std::uint64_t transitionsOf(const StreamInput& input)

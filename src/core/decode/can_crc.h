@@ -56,6 +56,20 @@ class BitRow {
       m_words[word + 1] |= ones << (64 - used);
     m_size += count;
   }
+  /// The low `count` bits of `bits`, the highest of them first. Requires: count < 64, and the bits above are 0.
+  void appendBits(std::uint64_t bits, unsigned count)
+  {
+    if (count == 0)
+      return;
+    const std::size_t word = m_size / 64;
+    const unsigned used = m_size % 64;
+    const std::uint64_t first = bits << (64 - count);
+    m_words[word] |= first >> used;
+    // Of what does not fit, the rest; nothing when all does.
+    if (used > 0)
+      m_words[word + 1] |= first << (64 - used);
+    m_size += count;
+  }
   /// `count` bits from `at` on as a number. Requires: 0 < count <= 32.
   std::uint32_t bits(std::size_t at, unsigned count) const
   {
@@ -67,7 +81,7 @@ class BitRow {
   }
 
  private:
-  std::uint64_t m_words[Words] = {};
+  std::uint64_t m_words[Words + 1] = {};
   std::size_t m_size = 0;
 };
 

@@ -54,17 +54,22 @@ enum class Part : std::uint8_t {
   Other,
 };
 
+inline constexpr unsigned kPerBitShift = 60;
+
 /// Lengths in ps.
 struct Timing {
   Timing(double rate, double samplePoint)
       : bit(std::max<std::int64_t>(2, std::llround(1e12 / rate))),
         before(std::llround(static_cast<double>(bit) * samplePoint)),
-        after(bit - before)
+        after(bit - before),
+        // (d - 1) * perBit >> kPerBitShift is (d - 1) / bit, exactly, for d up to five bits: 2^60 > 5 * bit^2.
+        perBit(bit < 400000000 ? (std::uint64_t{1} << kPerBitShift) / static_cast<std::uint64_t>(bit) + 1 : 0)
   {
   }
   std::int64_t bit;
   std::int64_t before;  ///< from the begin of a bit to its sample
   std::int64_t after;   ///< from the sample to the end: phase segment 2, and so the jump width
+  std::uint64_t perBit;  ///< instead of a division by `bit`; 0 when the bit is too long for that
 };
 
 /// `Observer` has: frame(const Frame&) for each frame, stopped() to end a run after it; bits(Part, level, count, first
@@ -112,6 +117,18 @@ class Machine {
     const std::int64_t* at = m_edges.inHand();
     bool recessive = m_edges.level() != m_invert;
     for (std::size_t i = 0; i < slice; ++i) {
+      if constexpr (!Observer::records()) {
+        if (m_state == State::Stuffed && !recessive && m_runLevel && !m_sampled && !m_hardNext) {
+          const std::int64_t* const from = at;
+          at = quickRuns(at);
+          recessive = recessive != (((at - from) & 1) != 0);
+          i += static_cast<std::size_t>(at - from);
+          if (at != from && *at == kNever.count()) {
+            m_edges.usedUpTo(at);
+            at = m_edges.inHand();
+          }
+        }
+      }
       const std::int64_t t = *at;
       if (t == kNever.count()) {
         m_edges.usedUpTo(at);
@@ -158,7 +175,9 @@ class Machine {
   };
 
   static constexpr std::int64_t kIntegration = 11;
-  static constexpr unsigned kHeaderEnd = 14;  ///< bits up to IDE
+  static constexpr unsigned kIde = 13;  ///< number of the IDE bit
+  /// The bit that m_target counts up to.
+  enum class Stop : std::uint8_t { Format, Res, Brs, Dlc, End };
 
   /// Bits of length `bit` whose samples lie in a stretch of `d` that begins with a sample.
   static std::int64_t bitsIn(std::int64_t d, std::int64_t bit)
@@ -228,7 +247,7 @@ class Machine {
         beginFrame();
         return stuffed(level, static_cast<unsigned>(std::min<std::int64_t>(count, 32)));
       case State::Stuffed:
-        break;
+        break;  // see above
       case State::LastStuff:
         return lastStuff(level);
       case State::FdCrc:
@@ -303,8 +322,8 @@ class Machine {
     m_run = 0;
     m_runLevel = true;
     m_stuffBits = 0;
-    m_target = kHeaderEnd;
-    m_reach = Reach::Nothing;
+    m_target = 15;
+    m_stop = Stop::Format;
     m_extended = m_remote = m_fd = m_brs = m_esi = m_switched = false;
     m_ack = m_ackRead = m_crcRead = m_hardNext = false;
     m_dlc = m_length = 0;
@@ -349,55 +368,150 @@ class Machine {
     return used;
   }
 
-  /// The header has come to the next bit that decides something; `sample` is that bit's.
+  /// Whole runs of the stuffed part that decide nothing and break no rule, and the edges between them: what take(),
+  /// stuffed() and moved() do, on numbers that stay in registers. The first run is dominant. Returns the edge
+  /// that it could not go on from.
+  const std::int64_t* quickRuns(const std::int64_t* at)
+  {
+    const std::int64_t bit = m_now.bit;
+    const std::int64_t before = m_now.before;
+    const std::int64_t jump = m_now.after;
+    const std::int64_t longest = m_now.perBit > 0 ? 5 * bit : 0;
+    const std::uint64_t perBit = m_now.perBit;
+    const auto target = static_cast<std::size_t>(m_target);
+    std::int64_t sample = m_sample;
+    std::int64_t spanEnd = m_spanEnd;
+    unsigned run = m_run;
+    unsigned rawBits = m_rawBits;
+    unsigned spanBits = m_spanBits;
+    unsigned stuffBits = m_stuffBits;
+    // Bits that are not in the rows yet, and how many there may be.
+    constexpr unsigned kMostHeld = 54;
+    std::uint64_t bits = 0;
+    std::uint64_t raw = 0;
+    unsigned heldBits = 0;
+    unsigned heldRaw = 0;
+    std::size_t size = m_bits.size();
+    const auto putAway = [&] {
+      m_bits.appendBits(bits, heldBits);
+      if (m_keepRaw)
+        m_raw.appendBits(raw, heldRaw);
+      bits = raw = 0;
+      heldBits = heldRaw = 0;
+    };
+    const std::int64_t* const first = at;
+    // One run; false when it has to be looked at more closely.
+    const auto step = [&](bool recessive) {
+      const std::int64_t d = *at - sample;
+      if (d <= 0 || d > longest) [[unlikely]]
+        return false;
+      const unsigned count = 1U + static_cast<unsigned>(static_cast<std::uint64_t>(d - 1) * perBit >> kPerBitShift);
+      const unsigned stuff = run == 5 ? 1U : 0U;
+      const unsigned taken = count - stuff;
+      if (size + taken >= target) [[unlikely]]
+        return false;
+      size += taken;
+      stuffBits += stuff;
+      rawBits += count;
+      heldBits += taken;
+      heldRaw += count;
+      run = count;
+      if (recessive) {
+        bits = ((bits + 1) << taken) - 1;
+        raw = ((raw + 1) << count) - 1;
+        spanEnd = *at;
+        spanBits = rawBits;
+        // A branch that is always the same way: so the next sample need not wait for this one.
+        sample += static_cast<std::int64_t>(count) * bit;
+        const std::int64_t error = *at - (sample - before);
+        if (error >= -jump && error <= jump) [[likely]]
+          sample = *at + before;
+        else
+          sample += error < 0 ? -jump : jump;
+      } else {
+        bits <<= taken;
+        raw <<= count;
+        sample += static_cast<std::int64_t>(count) * bit;
+      }
+      ++at;
+      return true;
+    };
+    bool recessive = false;
+    while (step(false)) {
+      recessive = true;
+      if (heldRaw >= kMostHeld) [[unlikely]]
+        putAway();
+      if (!step(true))
+        break;
+      recessive = false;
+    }
+    if (at == first)
+      return at;
+    putAway();
+    m_sample = sample;
+    m_run = run;
+    m_runLevel = !recessive;
+    m_rawBits = rawBits;
+    m_stuffBits = stuffBits;
+    // The last falling edge, if any: with the level high now, it is the one before the last.
+    const std::int64_t* const fall = recessive ? at - 2 : at - 1;
+    if (fall >= first)
+      m_lastFall = *fall;
+    if (recessive)
+      m_runBegin = m_lastFall;  // a run may yet go on, behind a glitch
+    if (!m_switched) {
+      m_spanEnd = spanEnd;
+      m_spanBits = spanBits;
+    }
+    return at;
+  }
+
+  /// The row has come to the next bit that decides how those after it are taken; `sample` is that bit's. What only has
+  /// to be known in the end, such as the identifier, waits for that: each stop costs more than several runs.
   void reached(std::int64_t sample)
   {
     const bool last = m_bits.bits(m_target - 1, 1) != 0;
-    switch (m_reach) {
-      case Reach::Nothing:
-        m_extended = last;
-        m_reach = m_extended ? Reach::Ide : Reach::Id;
-        m_target = m_extended ? 32 : 15;
-        break;
-      case Reach::Ide:
-        m_reach = Reach::Id;
-        m_target = 34;
-        break;
-      case Reach::Id:
+    switch (m_stop) {
+      case Stop::Format:
+        if (!m_extended && m_bits.bits(kIde, 1) != 0) {
+          m_extended = true;
+          m_target = 34;
+          break;
+        }
         m_fd = last;
         m_remote = !m_fd && m_bits.bits(m_extended ? 32 : 12, 1) != 0;
-        m_reach = Reach::Format;
         m_keepRaw = m_fd;
         m_hardNext = m_fd;
-        m_target = m_fd ? m_target + 1 : m_extended ? 39 : 19;
+        m_stop = m_fd ? Stop::Res : Stop::Dlc;
+        m_target = m_fd ? resPosition() : headerEnd();
         break;
-      case Reach::Format:
-        if (!m_fd) {
-          readDlc();
-        } else if (last && m_bits.size() == resPosition()) {
+      case Stop::Res:
+        m_hardNext = false;
+        if (last) {
           protocolException(sample);
-        } else if (m_bits.size() == resPosition()) {
-          m_hardNext = false;
-          m_target = resPosition() + 1;
-        } else {
-          m_brs = last;
-          m_reach = Reach::Brs;
-          m_target = resPosition() + 2;
-          if (m_brs) {
-            m_now = m_fast;
-            m_switched = true;
-          }
+          break;
         }
+        m_stop = Stop::Brs;
+        m_target = resPosition() + 1;
         break;
-      case Reach::Brs:
-        m_esi = last;
-        m_reach = Reach::Esi;
-        m_target = resPosition() + 6;
+      case Stop::Brs:
+        m_brs = last;
+        if (m_brs) {
+          m_now = m_fast;
+          m_switched = true;
+        }
+        m_stop = Stop::Dlc;
+        m_target = headerEnd();
         break;
-      case Reach::Esi:
-        readDlc();
+      case Stop::Dlc:
+        m_esi = m_fd && m_bits.bits(m_target - 5, 1) != 0;
+        m_header = m_target;
+        m_dlc = m_bits.bits(m_header - 4, 4);
+        m_length = m_remote ? 0 : canDataLength(m_dlc, m_fd);
+        m_stop = Stop::End;
+        m_target = m_header + 8 * m_length + (m_fd ? 0 : widthOf(CanCrc::Crc15));
         break;
-      case Reach::Dlc:
+      case Stop::End:
         if (m_fd)
           beginFdCrc();
         else
@@ -406,17 +520,29 @@ class Machine {
     }
   }
 
+  /// How much of the header was read, by the number of its bits; fills in what no stop has asked for.
+  Reach reach()
+  {
+    const std::size_t size = m_bits.size();
+    if (size <= kIde)
+      return Reach::Nothing;
+    if (m_stop == Stop::Format) {
+      m_extended = m_bits.bits(kIde, 1) != 0;
+      return m_extended && size < 32 ? Reach::Ide : Reach::Id;
+    }
+    if (m_stop == Stop::End)
+      return Reach::Dlc;
+    if (!m_fd || m_stop <= Stop::Brs)
+      return Reach::Format;
+    m_esi = size >= resPosition() + 2 && m_bits.bits(resPosition() + 1, 1) != 0;
+    return size >= resPosition() + 2 ? Reach::Esi : Reach::Brs;
+  }
+
   /// Bits of an FD frame up to and with res.
   unsigned resPosition() const { return m_extended ? 35 : 16; }
 
-  void readDlc()
-  {
-    m_reach = Reach::Dlc;
-    m_header = m_target;
-    m_dlc = m_bits.bits(m_header - 4, 4);
-    m_length = m_remote ? 0 : canDataLength(m_dlc, m_fd);
-    m_target = m_header + 8 * m_length + (m_fd ? 0 : widthOf(CanCrc::Crc15));
-  }
+  /// Bits up to and with the DLC. Requires: the format is known.
+  unsigned headerEnd() const { return m_fd ? resPosition() + 6 : m_extended ? 39 : 19; }
 
   void endClassicCrc()
   {
@@ -731,11 +857,12 @@ class Machine {
     frame.time = {Picoseconds{m_frameBegin}, Picoseconds{end}};
     frame.kind = m_remote ? FrameKind::Remote : FrameKind::Data;
     frame.errors = m_errors;
-    unsigned flags = static_cast<unsigned>(m_reach) << kReachShift | m_dlc << kDlcShift;
+    const Reach read = reach();
+    unsigned flags = static_cast<unsigned>(read) << kReachShift | m_dlc << kDlcShift;
     flags |= (m_extended ? kExtended : 0U) | (m_fd ? kFd : 0U) | (m_brs ? kBrs : 0U) | (m_esi ? kEsi : 0U);
     flags |= (m_ack ? kAck : 0U) | (m_ackRead ? kAckRead : 0U) | (m_crcRead ? kCrcRead : 0U);
     frame.flags = static_cast<std::uint16_t>(flags);
-    if (m_reach >= Reach::Id)
+    if (read >= Reach::Id)
       frame.key = m_extended ? m_bits.bits(1, 11) << 18U | m_bits.bits(14, 18) : m_bits.bits(1, 11);
     frame.payload = payload();
     // Only from frames of which every bit was understood.
@@ -754,7 +881,7 @@ class Machine {
   std::span<const std::uint8_t> payload()
   {
     std::size_t bytes = 0;
-    if (m_reach == Reach::Dlc)
+    if (m_stop == Stop::End)
       bytes = std::min<std::size_t>(m_length, (m_bits.size() - m_header) / 8);
     std::size_t i = 0;
     for (; i + 4 <= bytes; i += 4) {
@@ -832,7 +959,7 @@ class Machine {
   bool m_runLevel = true;
   std::int64_t m_runBegin = 0;  ///< of a dominant run
   unsigned m_stuffBits = 0;
-  Reach m_reach = Reach::Nothing;
+  Stop m_stop = Stop::Format;
   bool m_extended = false;
   bool m_remote = false;
   bool m_fd = false;

@@ -14,6 +14,17 @@ class EdgeWalk {
   ~EdgeWalk() { m_stream.usedUpTo(m_at); }
 
   std::int64_t next() const { return *m_at; }
+  /// For loops over several transitions at once: those in hand.
+  const std::int64_t* at() const { return m_at; }
+  std::size_t inHand() const { return static_cast<std::size_t>(m_stream.inHandEnd() - m_at); }
+  /// Goes on behind transitions that were read by at(). Requires: `to` is in hand.
+  void jump(const std::int64_t* to)
+  {
+    m_level = m_level != (((to - m_at) & 1) != 0);
+    m_at = to;
+    if (*m_at == kNever.count()) [[unlikely]]
+      refill();
+  }
   /// The level before next().
   bool level() const { return m_level; }
   void advance()

@@ -69,8 +69,8 @@ struct FrameChunk {
   std::vector<std::uint8_t> payload;
 
   std::size_t size() const { return begin.size(); }
-  /// Room for that many: growing column by column costs several times the filling.
-  void reserve(std::size_t frames);
+  /// Cuts or fills all columns but the payload to that many frames.
+  void resize(std::size_t frames);
 };
 
 /// All frames of one stream in the order of their begin, numbered from 0: 29 bytes a frame and its payload.
@@ -116,7 +116,8 @@ class FrameIndexBuilder {
   static constexpr std::size_t kChunkFrames = 16384;
   static constexpr std::size_t kChunkPayload = std::size_t{1} << 30U;
   std::vector<std::shared_ptr<const FrameChunk>> m_sealed;
-  FrameChunk m_open;
+  FrameChunk m_open;        ///< its columns have room for a whole chunk; the first m_count are filled
+  std::size_t m_count = 0;
   std::uint64_t m_size = 0;
 };
 

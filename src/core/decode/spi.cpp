@@ -40,6 +40,7 @@ std::uint32_t reversed(std::uint32_t word, unsigned bits)
 }
 
 struct NoRecorder {
+  static constexpr bool kRecords = false;
   void clock(std::int64_t /*time*/) {}
   void sample(std::int64_t /*time*/, bool /*mosi*/, bool /*miso*/) {}
   void word() {}
@@ -90,6 +91,10 @@ class SpiMachine {
     EdgeWalk miso(m_miso);
     EdgeWalk select(m_select);
     for (std::size_t i = 0; i < slice; ++i) {
+      if constexpr (!Recorder::kRecords) {
+        while (m_open && m_taken == 0 && !m_byWord && quickWord(clock, mosi, miso, select))
+          i += std::size_t{2} * m_bits;
+      }
       const std::int64_t t = clock.next();
       if (select.next() < t) {
         // The clock's next edge may still be held back by its filter.
@@ -126,6 +131,65 @@ class SpiMachine {
     return line < 0 ? kSilent : input.tracks.at(static_cast<std::size_t>(line));
   }
   bool hasSelect() const { return m_lines.select >= 0; }
+
+  /// Looks at one data line at the word's sampling edges.
+  struct LineReader {
+    explicit LineReader(const EdgeWalk& walk) : at(walk.at()), begin(at), end(at + walk.inHand()), level(walk.level()) {}
+
+    void sample(std::int64_t t)
+    {
+      // Mostly it has moved once or not at all since: a step nobody can predict is no branch.
+      const bool steps = *at < t;
+      at += steps ? 1 : 0;
+      level = level != steps;
+      while (*at < t) [[unlikely]] {
+        ++at;
+        level = !level;
+      }
+      word = word << 1U | (level ? 1U : 0U);
+    }
+    /// Whether all of the line up to `t` was in hand. Where nothing more comes, the stream has to say so.
+    bool saw(const EdgeWalk& walk, std::int64_t t) const { return at != end || (at == begin && walk.knows(t)); }
+
+    const std::int64_t* at;
+    const std::int64_t* begin;
+    const std::int64_t* end;
+    bool level;
+    std::uint32_t word = 0;
+  };
+
+  /// A whole word, both edges of each of its bits. False, and nothing is read, when it is not whole in hand or anything
+  /// happens besides.
+  bool quickWord(EdgeWalk& clock, EdgeWalk& mosi, EdgeWalk& miso, EdgeWalk& select)
+  {
+    const std::size_t count = std::size_t{2} * m_bits;
+    const bool startsWithSample = clock.level() != m_samplesRise;
+    if (clock.inHand() < count || startsWithSample == m_late)
+      return false;
+    const std::int64_t* const edges = clock.at();
+    const std::int64_t last = edges[count - 1];
+    if (hasSelect() ? select.next() < last || !select.knows(last)
+                    : m_lastClock == kNone || last - m_lastClock >= m_settings.gap.count())
+      return false;
+    LineReader out(mosi);
+    LineReader in(miso);
+    for (std::size_t i = startsWithSample ? 0 : 1; i < count; i += 2) {
+      out.sample(edges[i]);
+      in.sample(edges[i]);
+    }
+    const std::int64_t sampled = edges[startsWithSample ? count - 2 : count - 1];
+    if (!out.saw(mosi, sampled) || !in.saw(miso, sampled))
+      return false;
+    clock.jump(edges + count);
+    mosi.jump(out.at);
+    miso.jump(in.at);
+    m_shift = {out.word, in.word};
+    m_firstSample = edges[startsWithSample ? 0 : 1];
+    m_lastClock = last;
+    m_anySample = true;
+    wholeWord(sampled);
+    return true;
+  }
 
   template <typename Emit>
   bool selectMoved(std::int64_t now, bool active, const Emit& emit)
@@ -311,6 +375,8 @@ class SpiDecoder final : public Decoder {
 /// there is none, it is as long on that side as on the other.
 class SpiRecorder {
  public:
+  static constexpr bool kRecords = true;
+
   SpiRecorder(const Bus& bus, TimeRange frame, TimeRange window)
       : m_settings(std::get<SpiSettings>(bus.settings)), m_lines(bus), m_frame(frame), m_window(window)
   {
@@ -467,7 +533,7 @@ Anatomy spiAnatomy(const Bus& bus, const StreamInput& input, const Frame& frame,
   SpiMachine<SpiRecorder> machine(bus, input, frame.time.begin, recorder);
   Anatomy anatomy;
   bool found = false;
-  while (!found && machine.run(4096, [&](const Frame& again) {
+  while (!found && machine.run(4096, [&]([[maybe_unused]] const Frame& again) {
     assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
     found = true;
     anatomy = recorder.anatomy();

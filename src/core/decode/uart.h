@@ -24,9 +24,9 @@ class UartTiming {
   Picoseconds bitMiddle(int bit) const { return at(bit + 0.5); }
   Picoseconds end() const { return m_end; }        ///< of the last stop bit
   Picoseconds resume() const { return m_resume; }  ///< middle of the last stop bit: a start edge from here on is new
-  Picoseconds vote() const { return at(0.625); }   ///< the last of the three looks at the start bit
-  Picoseconds stopVote() const { return at(m_bitsToStop + 0.625); }  ///< the last look at the first stop bit
-  Picoseconds shortest() const { return at(0.125); }                 ///< a shorter low pulse starts nothing
+  Picoseconds vote() const { return m_vote; }          ///< the last of the three looks at the start bit
+  Picoseconds stopVote() const { return m_stopVote; }  ///< the last look at the first stop bit
+  Picoseconds shortest() const { return m_shortest; }  ///< a shorter low pulse starts nothing
 
  private:
   Picoseconds at(double bits) const { return Picoseconds{std::llround(bits * m_bit)}; }
@@ -37,6 +37,9 @@ class UartTiming {
   int m_stopBits;
   Picoseconds m_end;
   Picoseconds m_resume;
+  Picoseconds m_vote;
+  Picoseconds m_stopVote;
+  Picoseconds m_shortest;
 };
 
 /// One line of an asynchronous bus. Characters are found from their own start edge; each bit is the majority of three

@@ -75,6 +75,20 @@ void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool 
   bytes.insert(bytes.end(), packed.data(), packed.data() + size);
 }
 
+/// Without escapes there is nothing to ask about a delta.
+template <typename Word>
+void unpackPlain(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count, std::int64_t* out)
+{
+  std::int64_t time = first;
+  out[0] = time;
+  for (std::size_t i = 1; i < count; ++i) {
+    Word word;
+    std::memcpy(&word, from + (i - 1) * sizeof(Word), sizeof(Word));
+    time += static_cast<std::int64_t>(word) * unit;
+    out[i] = time;
+  }
+}
+
 template <typename Word>
 void unpackDeltas(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count, std::int64_t* out)
 {
@@ -142,6 +156,7 @@ BlockLayout packBlock(std::span<const std::int64_t> ticks, int power, std::vecto
     packDeltas<std::uint32_t>(ticks, divisor, true, bytes);
   } else {
     packDeltas<std::uint16_t>(ticks, divisor, wide > 0, bytes);
+    layout.plain = wide == 0;
   }
   return layout;
 }
@@ -150,7 +165,9 @@ void unpackBlock(const BlockLayout& layout, const std::uint8_t* bytes, std::int6
                  std::int64_t* out)
 {
   const std::int64_t unit = tenToThe(layout.power);
-  if (layout.width == 2)
+  if (layout.plain)
+    unpackPlain<std::uint16_t>(bytes + layout.offset, unit, first, count, out);
+  else if (layout.width == 2)
     unpackDeltas<std::uint16_t>(bytes + layout.offset, unit, first, count, out);
   else
     unpackDeltas<std::uint32_t>(bytes + layout.offset, unit, first, count, out);

@@ -17,6 +17,7 @@ struct BlockLayout {
   std::uint32_t offset = 0;  ///< of its first byte in the chunk's bytes
   std::uint8_t power = 0;    ///< a stored delta counts 10^power picoseconds
   std::uint8_t width = 2;    ///< bytes a delta: 2 or 4
+  bool plain = false;        ///< of width 2, and no delta needed more
 };
 
 /// 10^power for 0 <= power <= 18.

@@ -17,7 +17,8 @@ EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseco
       m_minPulse(std::max(minPulse, track.how.minPulse)),
       m_final(final),
       m_read(m_track.countBefore(from)),
-      m_at(m_buffer.data())
+      m_at(m_buffer.data()),
+      m_end(m_buffer.data())
 {
   // Pairs must be counted from a transition that stands alone, or a spike across `from` would lose one of its edges.
   while (m_minPulse > Picoseconds{0} && m_read > 0 && m_read < m_track.size() &&
@@ -100,6 +101,7 @@ void EdgeStream::refill()
     }
   }
   *out = kNever.count();
+  m_end = out;
 }
 
 }  // namespace bexto

@@ -34,6 +34,7 @@ class EdgeStream {
   /// For inner loops: the transitions in hand, from the next one on, up to a kNever. When that is reached after some
   /// were used, usedUpTo() brings more.
   const std::int64_t* inHand() const { return m_at; }
+  const std::int64_t* inHandEnd() const { return m_end; }
   /// Requires: `at` is in the row that inHand() began.
   void usedUpTo(const std::int64_t* at)
   {
@@ -63,7 +64,8 @@ class EdgeStream {
   std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
   std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
   std::array<std::int64_t, kBufferBlocks * kBlockEdges + 2> m_buffer;
-  const std::int64_t* m_at;  ///< the next transition, in m_buffer
+  const std::int64_t* m_at;   ///< the next transition, in m_buffer
+  const std::int64_t* m_end;  ///< where the kNever is
 };
 
 }  // namespace bexto
