@@ -7,6 +7,8 @@
 #include <numeric>
 #include <vector>
 
+#include "core/base/memory.h"
+
 namespace bexto::bench {
 
 namespace {
@@ -76,6 +78,7 @@ void report(benchmark::State& state, double items, double bytes)
 
 int runTable(int argc, char** argv, const std::string& title)
 {
+  keepFreedMemory();
   benchmark::Initialize(&argc, argv);
   fmt::print("\n{}\nplain pass over memory: {:.1f} GB/s, ratio 1\n", title, memoryBandwidth() / 1e9);
   Table table;

@@ -4,12 +4,14 @@
 #include <QCommandLineParser>
 #include <cstdio>
 
+#include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
 #include "ui/theme/theme.h"
 #include "ui/window/main_window.h"
 
 int main(int argc, char** argv)
 {
+  bexto::keepFreedMemory();
   QApplication app(argc, argv);
   QApplication::setApplicationName(QStringLiteral("bexto"));
   QApplication::setApplicationVersion(QStringLiteral(BEXTO_VERSION));

@@ -67,8 +67,8 @@ struct Timing {
   {
   }
   std::int64_t bit;
-  std::int64_t before;  ///< from the begin of a bit to its sample
-  std::int64_t after;   ///< from the sample to the end: phase segment 2, and so the jump width
+  std::int64_t before;   ///< from the begin of a bit to its sample
+  std::int64_t after;    ///< from the sample to the end: phase segment 2, and so the jump width
   std::uint64_t perBit;  ///< instead of a division by `bit`; 0 when the bit is too long for that
 };
 

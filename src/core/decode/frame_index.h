@@ -116,7 +116,7 @@ class FrameIndexBuilder {
   static constexpr std::size_t kChunkFrames = 16384;
   static constexpr std::size_t kChunkPayload = std::size_t{1} << 30U;
   std::vector<std::shared_ptr<const FrameChunk>> m_sealed;
-  FrameChunk m_open;        ///< its columns have room for a whole chunk; the first m_count are filled
+  FrameChunk m_open;  ///< its columns have room for a whole chunk; the first m_count are filled
   std::size_t m_count = 0;
   std::uint64_t m_size = 0;
 };

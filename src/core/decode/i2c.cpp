@@ -139,10 +139,12 @@ class I2cMachine {
       const bool steps = *sda <= rise;
       sda += steps ? 1 : 0;
       level = level != steps;
-      while (*sda <= rise) [[unlikely]] {
-        ++sda;
-        level = !level;
-      }
+      while (*sda <= rise)
+        [[unlikely]]
+        {
+          ++sda;
+          level = !level;
+        }
       rests = rests && *sda >= edges[2 * i + 1];
       bits = bits << 1U | (level ? 1U : 0U);
     }

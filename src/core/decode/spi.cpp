@@ -134,7 +134,9 @@ class SpiMachine {
 
   /// Looks at one data line at the word's sampling edges.
   struct LineReader {
-    explicit LineReader(const EdgeWalk& walk) : at(walk.at()), begin(at), end(at + walk.inHand()), level(walk.level()) {}
+    explicit LineReader(const EdgeWalk& walk) : at(walk.at()), begin(at), end(at + walk.inHand()), level(walk.level())
+    {
+    }
 
     void sample(std::int64_t t)
     {
@@ -142,10 +144,12 @@ class SpiMachine {
       const bool steps = *at < t;
       at += steps ? 1 : 0;
       level = level != steps;
-      while (*at < t) [[unlikely]] {
-        ++at;
-        level = !level;
-      }
+      while (*at < t)
+        [[unlikely]]
+        {
+          ++at;
+          level = !level;
+        }
       word = word << 1U | (level ? 1U : 0U);
     }
     /// Whether all of the line up to `t` was in hand. Where nothing more comes, the stream has to say so.

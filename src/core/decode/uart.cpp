@@ -231,7 +231,8 @@ class UartMachine {
   /// A distance from the start edge in whole eighths of a bit.
   std::uint32_t eighthOf(std::int64_t distance) const
   {
-    return static_cast<std::uint32_t>(static_cast<std::int64_t>(static_cast<double>(distance) * m_eighthsPerPicosecond));
+    return static_cast<std::uint32_t>(
+        static_cast<std::int64_t>(static_cast<double>(distance) * m_eighthsPerPicosecond));
   }
 
   void flip(std::int64_t time, std::int64_t start)

@@ -24,7 +24,7 @@ class UartTiming {
   Picoseconds bitMiddle(int bit) const { return at(bit + 0.5); }
   Picoseconds end() const { return m_end; }        ///< of the last stop bit
   Picoseconds resume() const { return m_resume; }  ///< middle of the last stop bit: a start edge from here on is new
-  Picoseconds vote() const { return m_vote; }          ///< the last of the three looks at the start bit
+  Picoseconds vote() const { return m_vote; }      ///< the last of the three looks at the start bit
   Picoseconds stopVote() const { return m_stopVote; }  ///< the last look at the first stop bit
   Picoseconds shortest() const { return m_shortest; }  ///< a shorter low pulse starts nothing
 

@@ -23,6 +23,12 @@ class EdgeTrackBuilder {
   {
     if (level == m_level && m_known)
       return;
+    // Mostly there is room behind an earlier transition.
+    if (m_pendingCount > 0 && m_pendingCount < kBlockEdges && m_pending[m_pendingCount - 1] < tick) [[likely]] {
+      m_level = level;
+      m_pending[m_pendingCount++] = tick;
+      return;
+    }
     change(tick, level);
   }
 
