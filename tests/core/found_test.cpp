@@ -1,0 +1,41 @@
+// Inputs that a fuzzer once broke something with, and a few hundred random ones, through the fuzzers' own targets.
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include "fuzz/targets.h"
+
+using namespace bexto;
+
+TEST(Found, StaysMended)
+{
+  std::size_t files = 0;
+  for (const std::string& target : fuzz::targetNames()) {
+    const std::filesystem::path folder = std::filesystem::path(BEXTO_TEST_DATA) / "fuzz" / target;
+    if (!std::filesystem::exists(folder))
+      continue;
+    for (const auto& entry : std::filesystem::directory_iterator(folder)) {
+      SCOPED_TRACE(entry.path().string());
+      std::ifstream file(entry.path(), std::ios::binary);
+      const std::vector<char> bytes((std::istreambuf_iterator<char>(file)), std::istreambuf_iterator<char>());
+      // What does not hold ends the program, and this test with it.
+      fuzz::runTarget(target, {reinterpret_cast<const std::uint8_t*>(bytes.data()), bytes.size()});
+      ++files;
+    }
+  }
+  EXPECT_GT(files, 0U) << "the inputs are missing";
+}
+
+TEST(Found, RandomBytesHoldToo)
+{
+  std::mt19937_64 random(17);
+  for (const std::string& target : fuzz::targetNames()) {
+    for (int round = 0; round < 300; ++round) {
+      std::vector<std::uint8_t> bytes(random() % 600);
+      for (std::uint8_t& b : bytes)
+        b = static_cast<std::uint8_t>(random());
+      fuzz::runTarget(target, bytes);
+    }
+  }
+  EXPECT_EQ(fuzz::targetNames().size(), 5U);
+}

@@ -1,0 +1,205 @@
+#include "fuzz/targets.h"
+
+#include <cstdio>
+#include <cstdlib>
+
+#include "core/decode/decoder.h"
+#include "core/decode/settings.h"
+#include "core/io/vcd_reader.h"
+#include "core/signal/edge_track_builder.h"
+#include "core/view/sentence.h"
+
+namespace bexto::fuzz {
+
+namespace {
+
+void require(bool holds, const char* what)
+{
+  if (holds)
+    return;
+  std::fprintf(stderr, "does not hold: %s\n", what);
+  std::abort();
+}
+
+/// Takes the input apart; zeros when it is used up.
+class Source {
+ public:
+  explicit Source(std::span<const std::uint8_t> bytes) : m_bytes(bytes) {}
+
+  bool empty() const { return m_bytes.empty(); }
+  std::uint8_t byte()
+  {
+    if (m_bytes.empty())
+      return 0;
+    const std::uint8_t b = m_bytes.front();
+    m_bytes = m_bytes.subspan(1);
+    return b;
+  }
+  template <typename T>
+  T oneOf(std::initializer_list<T> choices)
+  {
+    return *(choices.begin() + byte() % choices.size());
+  }
+
+ private:
+  std::span<const std::uint8_t> m_bytes;
+};
+
+Bus busOf(Protocol protocol, Source& in)
+{
+  Bus bus = makeBus("b", protocol);
+  for (const SettingSpec& setting : specOf(protocol).settings) {
+    if (setting.kind == SettingKind::Choice)
+      require(setSetting(bus, setting.key, setting.choices[in.byte() % setting.choices.size()]).has_value(), "choice");
+  }
+  for (const RoleSpec& role : specOf(protocol).roles) {
+    if (role.required || in.byte() % 4 != 0)
+      bus.setChannel(role.name, role.name);
+  }
+  if (auto* uart = std::get_if<UartSettings>(&bus.settings)) {
+    uart->baud = in.oneOf({1e6, 115200.0, 9600.0});
+    bus.wires = {{"rx", "rx"}};
+  }
+  if (auto* i2c = std::get_if<I2cSettings>(&bus.settings))
+    i2c->spike = Picoseconds{in.oneOf({0, 50000, 3000000})};
+  if (auto* spi = std::get_if<SpiSettings>(&bus.settings)) {
+    spi->gap = Picoseconds{in.oneOf({1, 8000000, 100000000})};
+    if (bus.channelOf("mosi").empty())
+      bus.setChannel("mosi", "mosi");
+  }
+  if (auto* can = std::get_if<CanSettings>(&bus.settings)) {
+    can->bitrate = in.oneOf({1e6, 500e3, 1000.0});
+    can->fdBitrate = in.oneOf({0.0, 2e6, 8e6});
+    can->samplePoint = in.oneOf({0.8, 0.5, 0.99, 0.01});
+  }
+  // The order of the roles is that of the tracks.
+  std::vector<BusWire> ordered;
+  for (const RoleSpec& role : specOf(protocol).roles) {
+    if (!bus.channelOf(role.name).empty())
+      ordered.push_back({role.name, bus.channelOf(role.name)});
+  }
+  bus.wires = ordered;
+  return bus;
+}
+
+/// Each byte: which wires move, and after how long; long steps take another byte.
+std::vector<StreamInput> wiresOf(const Bus& bus, Source& in)
+{
+  const std::size_t count = bus.wires.size();
+  std::vector<EdgeTrackBuilder> builders(count);
+  std::vector<Conditioning> how(count);
+  for (std::size_t i = 0; i < count; ++i) {
+    const std::uint8_t b = in.byte();
+    builders[i].set(0, (b & 1U) != 0);
+    how[i].invert = (b & 2U) != 0;
+    how[i].minPulse = Picoseconds{(b & 4U) != 0 ? (b >> 3U) * 100000 : 0};
+  }
+  std::vector<StreamInput> pieces;
+  std::int64_t now = 0;
+  const auto cut = [&](Picoseconds until, bool final) {
+    StreamInput piece;
+    for (std::size_t i = 0; i < count; ++i)
+      piece.tracks.emplace_back(builders[i].snapshot(), how[i]);
+    piece.until = until;
+    piece.final = final;
+    pieces.push_back(std::move(piece));
+  };
+  while (!in.empty()) {
+    const std::uint8_t b = in.byte();
+    const std::int64_t length = (b >> 4U) * 125000;
+    now += (b & 8U) != 0 ? length * (in.byte() + 1) + 1 : length;
+    // Before the moment that is about to change: of the one that was, nothing more will come.
+    if ((b & 7U) == 7 && length > 0 && pieces.size() < 4)
+      cut(Picoseconds{now - 1}, false);
+    for (std::size_t i = 0; i < count; ++i) {
+      if ((b >> i & 1U) != 0)
+        builders[i].toggle(now);
+    }
+  }
+  now += 20000000;
+  cut(Picoseconds{now}, true);
+  return pieces;
+}
+
+bool same(const Frame& a, const Frame& b)
+{
+  return a.time == b.time && a.kind == b.kind && a.flags == b.flags && a.errors == b.errors && a.key == b.key &&
+         std::equal(a.payload.begin(), a.payload.end(), b.payload.begin(), b.payload.end());
+}
+
+void decode(Protocol protocol, Source in)
+{
+  const Bus bus = busOf(protocol, in);
+  const std::vector<StreamInput> pieces = wiresOf(bus, in);
+  FrameIndexBuilder grown;
+  const auto decoder = makeDecoder(bus, pieces.front());
+  for (std::size_t i = 0; i < pieces.size(); ++i) {
+    if (i > 0)
+      decoder->extend(pieces[i]);
+    while (decoder->run(grown, 7)) {
+    }
+  }
+  const StreamInput& whole = pieces.back();
+  const FrameIndex frames = decodeStream(bus, whole, std::stop_token())->frames;
+  const FrameIndex inPieces = grown.snapshot();
+  require(frames.size() == inPieces.size(), "pieces give as many frames as the whole");
+  Picoseconds before{0};
+  for (std::uint64_t i = 0; i < frames.size(); ++i) {
+    const Frame frame = frames.frame(i);
+    require(same(frame, inPieces.frame(i)), "pieces give the frames of the whole");
+    require(frame.time.begin >= before && frame.time.end >= frame.time.begin, "frames are in order");
+    before = frame.time.begin;
+    if (i < 64) {
+      const Anatomy anatomy = anatomyOf(bus, whole, frames, i);
+      for (const Field& field : anatomy.fields)
+        require(field.firstBit + field.bitCount <= anatomy.bits.size(), "a field's bits are there");
+    }
+  }
+  const Transactions transactions(bus, frames);
+  for (std::uint64_t i = 0; i < std::min<std::uint64_t>(64, transactions.size()); ++i) {
+    require(!sentenceOf(bus, transactions, i).text().empty(), "a transaction has words");
+    const std::uint64_t details = detailCount(bus, transactions, i);
+    require(details > 0 && !detailAt(bus, transactions, i, details - 1).name.empty(), "a transaction has lines");
+  }
+}
+
+void readText(std::span<const std::uint8_t> input)
+{
+  NoProgress none;
+  const std::string text(input.begin(), input.end());
+  const auto capture = parseVcd(text, "fuzz.vcd", std::stop_token(), none);
+  if (!capture) {
+    require(!capture.error().message.empty(), "an error says what");
+    return;
+  }
+  for (const Channel& channel : capture->channels) {
+    require(!channel.name.empty(), "a channel has a name");
+    Picoseconds before{-1};
+    for (std::uint64_t i = 0; i < channel.track.size(); ++i) {
+      require(channel.track.at(i) > before && channel.track.at(i) <= capture->end, "transitions are in order");
+      before = channel.track.at(i);
+    }
+  }
+}
+
+}  // namespace
+
+const std::vector<std::string>& targetNames()
+{
+  static const std::vector<std::string> kNames{"vcd", "uart", "i2c", "spi", "can"};
+  return kNames;
+}
+
+void runTarget(const std::string& target, std::span<const std::uint8_t> input)
+{
+  if (target == "vcd") {
+    readText(input);
+    return;
+  }
+  for (const ProtocolSpec& spec : protocolSpecs()) {
+    if (spec.name == target)
+      decode(spec.protocol, Source(input));
+  }
+}
+
+}  // namespace bexto::fuzz
