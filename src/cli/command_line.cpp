@@ -17,6 +17,8 @@ namespace {
 struct Texts {
   std::string capture;
   std::vector<std::string> buses;
+  std::vector<std::string> inverted;
+  std::vector<std::string> ignored;
   std::string format;
   std::string out;
   std::string from;
@@ -39,12 +41,13 @@ std::string busHelp()
   for (const ProtocolSpec& protocol : protocolSpecs()) {
     help += fmt::format("\n  {}\n", protocol.name);
     for (const RoleSpec& role : protocol.roles)
-      help += fmt::format("    {:<8} the channel of {}{}\n", role.name, role.label, role.required ? "" : " (optional)");
+      help +=
+          fmt::format("    {:<15} the channel of {}{}\n", role.name, role.label, role.required ? "" : " (optional)");
     for (const SettingSpec& s : protocol.settings) {
       std::string choices;
       for (const std::string& c : s.choices)
         choices += (choices.empty() ? "" : ", ") + c;
-      help += fmt::format("    {:<8} {} {}: {}{}\n", s.key, s.help,
+      help += fmt::format("    {:<15} {} {}: {}{}\n", s.key, s.help,
                           s.kind == SettingKind::Choice ? "One of" : "For example", choices,
                           s.fallback.empty() ? " (required)" : fmt::format(" ({})", s.fallback));
     }
@@ -92,6 +95,22 @@ Result<void> readBuses(const Texts& texts, Request& request)
   return {};
 }
 
+Result<void> readReadings(const Texts& texts, Request& request)
+{
+  constexpr std::chrono::milliseconds kLongest{1};
+  for (const std::string& channel : texts.inverted)
+    request.readings.push_back({channel, {Picoseconds{0}, true}});
+  for (const std::string& text : texts.ignored) {
+    const std::size_t equals = text.rfind('=');
+    const auto width = equals == std::string::npos ? Result<Picoseconds>(kNever) : parseTime(text.substr(equals + 1));
+    if (equals == 0 || !width || *width < Picoseconds{0} || *width > kLongest)
+      return fail(ErrorCode::BadArgument, fmt::format("'{}' is not CHANNEL=TIME", text), "--ignore",
+                  "write a time from 0s to 1ms, like SDA=50ns");
+    request.readings.push_back({text.substr(0, equals), {*width, false}});
+  }
+  return {};
+}
+
 Result<void> readOutput(const Texts& texts, Request& request)
 {
   static const std::map<std::string, FrameFormat> kFormats{
@@ -115,7 +134,7 @@ Result<void> readOutput(const Texts& texts, Request& request)
 
 Result<Request> parseCommandLine(int argc, char** argv)
 {
-  CLI::App app("Bexto reads serial bus traffic out of captures: UART and I2C.", "bexto-cli");
+  CLI::App app("Bexto reads serial bus traffic out of captures: UART, I2C, SPI and CAN.", "bexto-cli");
   app.require_subcommand(0, 1);
   bool version = false;
   app.add_flag("--version", version, "Print the version");
@@ -125,6 +144,12 @@ Result<Request> parseCommandLine(int argc, char** argv)
   CLI::App* decode = app.add_subcommand("decode", "Decode buses and write their frames");
   addCommon(*decode, texts);
   decode->add_option("--bus", texts.buses, "A bus spec; once for each bus")->required()->expected(1)->take_all();
+  decode->add_option("--invert", texts.inverted, "A channel whose high and low change places; may be repeated")
+      ->expected(1)
+      ->take_all();
+  decode->add_option("--ignore", texts.ignored, "CHANNEL=TIME: shorter pulses on it do not count; may be repeated")
+      ->expected(1)
+      ->take_all();
   decode->add_option("--from", texts.from, "Only frames that begin at this time or later, like 12.5ms");
   decode->add_option("--to", texts.to, "Only frames that begin before this time");
   decode->footer(busHelp());
@@ -168,7 +193,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   request.capture = texts.capture;
   request.out = texts.out;
   request.quiet = texts.quiet;
-  for (const auto& read : {readOutput, readBuses, readTimes}) {
+  for (const auto& read : {readOutput, readBuses, readReadings, readTimes}) {
     if (auto good = read(texts, request); !good)
       return tl::unexpected(good.error());
   }

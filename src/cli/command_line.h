@@ -19,6 +19,12 @@ struct Request {
   std::vector<Bus> buses;
   std::optional<FrameFormat> format;  ///< not given: text on a terminal, else jsonl
   std::string out;                    ///< empty: standard output
+  /// What is done to channels before their buses read them.
+  struct ChannelReading {
+    std::string channel;
+    Conditioning how;
+  };
+  std::vector<ChannelReading> readings;
   TimeRange span{Picoseconds{0}, kNever};
   bool quiet = false;
   std::string helpText;

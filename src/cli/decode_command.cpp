@@ -16,13 +16,29 @@ struct Source {
   std::uint64_t end = 0;
 };
 
+/// Several readings of one channel add up.
+Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Capture& capture)
+{
+  for (const Request::ChannelReading& reading : readings) {
+    const auto channel = capture.find(reading.channel);
+    if (!channel)
+      return tl::unexpected(channel.error());
+    Conditioning& how = capture.channels[*channel].conditioning;
+    how.invert = how.invert != reading.how.invert;
+    how.minPulse = std::max(how.minPulse, reading.how.minPulse);
+  }
+  return {};
+}
+
 }  // namespace
 
 Result<void> runDecode(const Request& request, FrameFormat format)
 {
-  const auto capture = openCapture(request);
+  auto capture = openCapture(request);
   if (!capture)
     return tl::unexpected(capture.error());
+  if (auto read = readAs(request.readings, *capture); !read)
+    return read;
   std::vector<ResolvedBus> buses;
   for (const Bus& bus : request.buses) {
     auto resolved = resolveBus(bus, *capture);

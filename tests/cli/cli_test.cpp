@@ -186,3 +186,26 @@ TEST_F(Cli, TheRigsDemoDecodes)
   EXPECT_EQ(o.status, 0);
   EXPECT_GT(linesOf(o.out).size(), 5000U);
 }
+
+TEST_F(Cli, AChannelCanBeInvertedAndItsShortPulsesIgnored)
+{
+  const std::string spec = " --bus c0=can,rx=can_rx,bitrate=500000";
+  const std::string straight = run("decode " + data("can_std_500k.vcd") + spec).out;
+  ASSERT_FALSE(straight.empty());
+  EXPECT_EQ(run("decode " + data("can_std_500k.vcd") + spec + ",invert=yes --invert can_rx").out, straight);
+  EXPECT_NE(run("decode " + data("can_std_500k.vcd") + spec + " --invert can_rx").out, straight);
+  EXPECT_EQ(run("decode " + data("can_std_500k.vcd") + spec + " --ignore can_rx=100ns").out, straight);
+  EXPECT_NE(run("decode " + data("can_std_500k.vcd") + spec + " --ignore can_rx=5us").out, straight);
+}
+
+TEST_F(Cli, AReadingThatMakesNoSenseIsOneClearLine)
+{
+  const std::string spec = " --bus c0=can,rx=can_rx,bitrate=500000";
+  const Outcome time = run("decode " + data("can_std_500k.vcd") + spec + " --ignore can_rx=soon");
+  EXPECT_EQ(time.status, 2);
+  EXPECT_EQ(time.err,
+            "bexto-cli: --ignore: 'can_rx=soon' is not CHANNEL=TIME; write a time from 0s to 1ms, like SDA=50ns\n");
+  const Outcome channel = run("decode " + data("can_std_500k.vcd") + spec + " --invert can_tx");
+  EXPECT_EQ(channel.status, 2);
+  EXPECT_NE(channel.err.find("there is no channel 'can_tx'"), std::string::npos) << channel.err;
+}

@@ -78,6 +78,7 @@ std::vector<LedgerRows::Line> LedgerRows::visible(std::uint64_t first, std::size
     } else {
       line.isOpen = m_lines.isOpen(at.row);
       line.fault = transactions.isFaulty(row.number);
+      line.errorFrame = transactions.frames().frame(transactions.framesOf(row.number).first).kind == FrameKind::Error;
       line.length = transactions.timeOf(row.number).length();
       line.sentence = sentenceOf(view.shown, transactions, row.number, mostValues);
       if (at.row > 0) {

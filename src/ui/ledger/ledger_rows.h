@@ -27,6 +27,7 @@ class LedgerRows {
     bool isDetail = false;
     bool isOpen = false;
     bool fault = false;
+    bool errorFrame = false;  ///< of a row: a CAN error frame, all of it is the fault
     LedgerRow row;
     Picoseconds begin{0};
     Picoseconds sincePrevious{-1};  ///< negative for the first row

@@ -258,6 +258,9 @@ void LedgerView::paintRow(QPainter& p, QRect rect, const LedgerRows::Line& line)
     if (text != all || x >= end)
       break;
   }
+  if (line.errorFrame)
+    p.fillRect(QRect(x + 8, rect.top() + 5, std::max(0, end - x - 16), rect.height() - 10),
+               QBrush(tint(c.fault, 45), Qt::BDiagPattern));
 }
 
 void LedgerView::paintDetail(QPainter& p, QRect rect, const LedgerRows::Line& line) const

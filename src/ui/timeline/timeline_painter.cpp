@@ -164,6 +164,9 @@ void TimelinePainter::sentence(const BusView& view, const StreamView& stream, co
     if (text != all || x >= end)
       break;
   }
+  const std::uint64_t frame = stream.transactions.framesOf(s.transaction).first;
+  if (stream.transactions.frames().frame(frame).kind == FrameKind::Error && end > x + 12.0)
+    hatch(m_p, QRectF(x + 6.0, rect.top() + 4.0, end - x - 8.0, rect.height() - 8.0), c.fault);
 }
 
 void TimelinePainter::field(const LaneField& f, QRectF rect)
