@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QScrollBar>
 
 #include "core/decode/bus_spec.h"
 #include "ui/buses/bus_panel.h"
@@ -107,6 +108,25 @@ int main(int argc, char** argv)
   selectAt(window, 5183600us, 5, true);
   window.focus().show({5183530us, 5183680us});
   good = good && take(window, folder, "can-error.png");
+  // The same frame closer, and its neighbours on the lanes put away.
+  auto& heads = window.timeline().heads();
+  const auto number = [&](const char* name) {
+    const auto& lanes = window.timeline().lanes();
+    const QString wanted = QString::fromLatin1(name);
+    const auto found = std::find_if(lanes.begin(), lanes.end(), [&](const auto& lane) { return lane.name == wanted; });
+    return static_cast<int>(found - lanes.begin());
+  };
+  for (const char* bus : {"sensors", "console", "log", "adc"})
+    heads.setFolded(window.timeline().lanes()[static_cast<std::size_t>(number(bus))], true);
+  for (const char* bus : {"console", "sonar", "sonar", "log", "SONAR_RX", "SONAR_TX"})
+    heads.setHidden(window.timeline().lanes()[static_cast<std::size_t>(number(bus))], true);
+  heads.shift(number("drives"), -2);
+  heads.resize(number("CAN_RX"), 72);
+  selectAt(window, 5183600us, 5, true);
+  window.focus().show({5183559us, 5183587us});
+  window.timeline().verticalScrollBar()->setValue(0);
+  good = good && take(window, folder, "lanes.png");
+  heads.reset();
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
 

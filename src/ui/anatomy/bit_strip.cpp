@@ -69,6 +69,8 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     if (bit.wrong)
       p.fillRect(box, QBrush(tint(colour, 55), Qt::BDiagPattern));
     p.setPen(colour);
+    if (bit.role == Role::Stuff)
+      p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
     p.setFont(theme().data(12, true));
     const bool ack = bit.role == Role::Acknowledge;
     p.drawText(box.adjusted(0, 1, 0, -7), Qt::AlignCenter,
@@ -111,7 +113,8 @@ bool BitStrip::event(QEvent* event)
       if (!cell(i).adjusted(0, 0, 2, 16).contains(help->pos()))
         continue;
       const Bit& bit = m_bits[i];
-      QString text = tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
+      QString text = bit.role == Role::Stuff ? tr("stuff bit, ") : QString();
+      text += tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
       if (bit.actual > Picoseconds{0})
         text += tr("\nlength %1").arg(toQString(lengthText(bit.actual)));
       QToolTip::showText(help->globalPos(), text, this);

@@ -43,6 +43,7 @@ void BusCard::setOpen(bool open)
   if (open == isOpen())
     return;
   if (!open) {
+    m_editor->hide();
     m_editor->deleteLater();
     m_editor = nullptr;
   } else {

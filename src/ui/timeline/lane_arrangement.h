@@ -21,6 +21,12 @@ class LaneArrangement {
   const std::set<std::string>& hidden() const { return m_hidden; }
   void showAll() { m_hidden.clear(); }
 
+  /// Whether anything is other than at first.
+  bool touched() const
+  {
+    return !m_hidden.empty() || !m_folded.empty() || !m_heights.empty() || !m_order.empty() || !m_names.empty();
+  }
+
   /// Whether the wires of a bus are put away.
   bool isFolded(const std::string& key) const { return m_folded.contains(key); }
   void setFolded(const std::string& key, bool folded);

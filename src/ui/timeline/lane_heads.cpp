@@ -163,6 +163,18 @@ void LaneHeads::setHidden(const TimelineLane& lane, bool hidden)
   Q_EMIT changed();
 }
 
+void LaneHeads::setFolded(const TimelineLane& lane, bool folded)
+{
+  m_arrangement.setFolded(lane.key, folded);
+  Q_EMIT changed();
+}
+
+void LaneHeads::reset()
+{
+  m_arrangement = {};
+  Q_EMIT changed();
+}
+
 void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
 {
   m_document.setConditioning(lane.channel, how);
@@ -215,10 +227,8 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
       });
       addFilters(*menu.addMenu(tr("Ignore pulses under")), lane);
     } else {
-      menu.addAction(lane.folded ? tr("Show its wires") : tr("Fold its wires away"), this, [this, lane] {
-        m_arrangement.setFolded(lane.key, !lane.folded);
-        Q_EMIT changed();
-      });
+      menu.addAction(lane.folded ? tr("Show its wires") : tr("Fold its wires away"), this,
+                     [this, lane] { setFolded(lane, !lane.folded); });
     }
     menu.addAction(tr("Hide %1").arg(lane.name), this, [this, lane] { setHidden(lane, true); });
     QMenu* place = menu.addMenu(tr("Place and height"));
@@ -227,6 +237,8 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
     place->addAction(tr("Taller"), this, [this, number, lane] { resize(number, lane.height + kHeightStep); });
     place->addAction(tr("Lower"), this, [this, number, lane] { resize(number, lane.height - kHeightStep); });
   }
+  if (m_arrangement.touched())
+    menu.addAction(tr("All lanes as at first"), this, [this] { reset(); });
   if (!m_arrangement.hidden().empty()) {
     QMenu* show = menu.addMenu(tr("Show hidden"));
     for (const std::string& key : m_arrangement.hidden()) {

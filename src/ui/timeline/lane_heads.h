@@ -41,6 +41,10 @@ class LaneHeads : public QObject {
   void shift(int number, int by);
   void resize(int number, int height);
   void setHidden(const TimelineLane& lane, bool hidden);
+  /// Puts a bus's wires away, or back.
+  void setFolded(const TimelineLane& lane, bool folded);
+  /// All lanes as if nothing had been done to them.
+  void reset();
   void setConditioning(const TimelineLane& lane, Conditioning how);
 
  Q_SIGNALS:

@@ -96,7 +96,7 @@ void TimelinePainter::header(const TimelineLane& lane, QRect rect)
     m_p.drawText(head.adjusted(12, 8, -4, 0), Qt::AlignLeft | Qt::AlignTop, name);
     m_p.setPen(c.muted);
     m_p.setFont(theme().words(11));
-    const QString detail = lane.folded ? lane.detail + tr(" · folded") : lane.detail;
+    const QString detail = lane.folded ? lane.detail + QStringLiteral(" ▸") : lane.detail;
     m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, detail);
     if (lane.lines > 1 && lane.height >= kFieldTop + kLineStep + kFieldHeight) {
       m_p.setFont(theme().data(10));
@@ -229,6 +229,12 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
     if (rect.height() < bitTop + lines * kBitStep)
       break;
     m_p.setPen(bit.fault ? c.fault : theme().roleColour(bit.role));
+    if (bit.role == Role::Stuff) {
+      // Boxed: it is on the wire, but no part of what is said.
+      m_p.setBrush(Qt::NoBrush);
+      m_p.drawRoundedRect(
+          QRectF(rect.left() + bit.x - 5.0, rect.top() + bitTop + bit.line * kBitStep + 0.5, 10.0, 13.0), 2, 2);
+    }
     m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + bitTop + bit.line * kBitStep, 16.0, kBitStep),
                  Qt::AlignCenter, bit.level ? QStringLiteral("1") : QStringLiteral("0"));
   }
