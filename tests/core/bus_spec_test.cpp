@@ -30,9 +30,39 @@ TEST(BusSpec, TakesEverySetting)
   EXPECT_EQ(std::get<I2cSettings>(i2c->settings).spike, std::chrono::nanoseconds(50));
 }
 
+TEST(BusSpec, TakesEverySettingOfSpiAndCan)
+{
+  const auto spi = parseBusSpec("s=spi,clk=C,mosi=O,cs=S,mode=3,bits=12,order=lsb,cs_active=high,gap=4us,frames=word");
+  ASSERT_TRUE(spi);
+  EXPECT_EQ(std::get<SpiSettings>(spi->settings),
+            (SpiSettings{3, 12, BitOrder::Lsb, true, std::chrono::microseconds(4), SpiFrames::Word}));
+  const auto can =
+      parseBusSpec("c=can,rx=R,bitrate=250000,sample_point=0.875,fd_bitrate=2e6,fd_sample_point=0.7,iso=no,invert=yes");
+  ASSERT_TRUE(can) << can.error().text();
+  EXPECT_EQ(std::get<CanSettings>(can->settings), (CanSettings{250000.0, 0.875, 2e6, 0.7, false, true}));
+}
+
+TEST(BusSpec, SaysWhatSpiAndCanNeed)
+{
+  EXPECT_EQ(errorOf("s=spi,clk=C,cs=S"), "no data line is given; add mosi=CHANNEL, miso=CHANNEL or both");
+  EXPECT_EQ(errorOf("s=spi,clk=C,miso=I"), "nothing says where a transfer ends; add cs=CHANNEL or gap=8us");
+  EXPECT_EQ(errorOf("s=spi,mosi=O,cs=S"), "no channel is given for clk; add clk=CHANNEL");
+  EXPECT_EQ(errorOf("s=spi,clk=C,mosi=O,cs=S,bits=33").substr(0, 24), "'33' is no value for bit");
+  EXPECT_EQ(errorOf("s=spi,clk=C,mosi=O,gap=2s"), "'2s' is no value for gap; write a time from 0s to 1s, like 8us");
+  EXPECT_EQ(errorOf("c=can,rx=R"), "bitrate is not given; add bitrate=250000");
+  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=fast"),
+            "'fast' is no value for bitrate; write the bits a second from 1 to 1000000000, or auto");
+  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,sample_point=1"),
+            "'1' is no value for sample_point; write a share between 0 and 1, like 0.8");
+  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,fd_bitrate=no"),
+            "'no' is no value for fd_bitrate; write the bits a second from 1 to 1000000000, or none");
+}
+
 TEST(BusSpec, WritesTheShortestSpecThatReadsBackTheSame)
 {
   for (const std::string spec : {"a=uart,rx=R,baud=115200", "b=uart,tx=T,baud=auto,parity=odd,stop=2",
+                                 "f=spi,clk=C,mosi=O,cs=S", "g=spi,clk=C,miso=I,bits=16,gap=8us",
+                                 "h=can,rx=R,bitrate=auto", "k=can,rx=R,bitrate=500000,fd_bitrate=2000000,iso=no",
                                  "c=i2c,scl=A,sda=B", "d=i2c,scl=A,sda=B,spike=50ns", "e=uart,rx=R,baud=31250.5"})
     EXPECT_EQ(busSpecText(*parseBusSpec(spec)), spec);
 }
@@ -84,4 +114,28 @@ TEST(SettingsSummary, SaysItAsEngineersDo)
   EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=auto,bits=7,stop=1.5,invert=yes")),
             "auto 7N1.5 · inverted");
   EXPECT_EQ(settingsSummary(*parseBusSpec("a=i2c,scl=A,sda=B,spike=50ns")), "ignores < 50 ns");
+  EXPECT_EQ(settingsSummary(*parseBusSpec("a=spi,clk=C,mosi=O,cs=S,mode=1,bits=16,cs_active=high")),
+            "mode 1 · 16 bits · CS high");
+  EXPECT_EQ(settingsSummary(*parseBusSpec("a=spi,clk=C,mosi=O,gap=8us,order=lsb,frames=word")),
+            "mode 0 · lsb first · gap 8.0 µs · by word");
+  EXPECT_EQ(settingsSummary(*parseBusSpec("a=can,rx=R,bitrate=83333,fd_bitrate=2e6,iso=no")),
+            "83.333 kbit/s · FD 2 Mbit/s · non-ISO");
+}
+
+TEST(Applies, OnlyWhatMeansSomethingBesideTheOthers)
+{
+  const auto names = [](const char* spec) {
+    const Bus bus = *parseBusSpec(spec);
+    std::vector<std::string> keys;
+    for (const SettingSpec& setting : specOf(bus.protocol()).settings) {
+      if (applies(setting, bus))
+        keys.push_back(setting.key);
+    }
+    return keys;
+  };
+  using Keys = std::vector<std::string>;
+  EXPECT_EQ(names("s=spi,clk=C,mosi=O,cs=S"), (Keys{"mode", "bits", "order", "cs_active", "frames"}));
+  EXPECT_EQ(names("s=spi,clk=C,mosi=O,gap=8us"), (Keys{"mode", "bits", "order", "gap", "frames"}));
+  EXPECT_EQ(names("c=can,rx=R,bitrate=auto"), (Keys{"bitrate", "sample_point", "fd_bitrate", "iso", "invert"}));
+  EXPECT_EQ(names("c=can,rx=R,bitrate=auto,fd_bitrate=2e6").size(), 6U);
 }

@@ -1,5 +1,9 @@
+#include <bit>
+
 #include "core/decode/bus_spec.h"
+#include "core/decode/can.h"
 #include "core/decode/i2c.h"
+#include "core/decode/spi.h"
 #include "core/decode/uart.h"
 #include "rig/lock_cycle.h"
 #include "support/waves.h"
@@ -95,4 +99,95 @@ TEST(LockCycle, TheConsoleTellsTheStory)
   EXPECT_NE(text.find("gate controller ready"), std::string::npos);
   EXPECT_NE(text.find("W sensor 2A timeout, retry"), std::string::npos);
   EXPECT_NE(text.find("gate 2 stalled"), std::string::npos);
+}
+
+namespace {
+
+/// One bus of the cycle, decoded; its first stream.
+FrameIndex decoded(const rig::LockCycle& cycle, const char* spec, Bus* used = nullptr)
+{
+  const auto bus = resolveBus(*parseBusSpec(spec), cycle.capture);
+  EXPECT_TRUE(bus) << bus.error().text();
+  if (used != nullptr)
+    *used = bus->bus;
+  return decodeAll(bus->bus, inputOf(cycle.capture, bus->streams.front()));
+}
+
+}  // namespace
+
+TEST(LockCycle, TheUpperHeadRunsFastUntilParityAndFramingErrorsCome)
+{
+  for (const std::uint64_t seed : {1187U, 2U}) {
+    const rig::LockCycle cycle = rig::simulateLockCycle(seed);
+    const FrameIndex frames = decoded(cycle, "sonar=uart,rx=SONAR_RX,baud=57600,parity=even");
+    ASSERT_GT(frames.errorCount(), 3U);
+    std::uint16_t seen = 0;
+    Picoseconds first = kNever;
+    for (const Frame& f : framesOf(frames)) {
+      seen = static_cast<std::uint16_t>(seen | f.errors);
+      if (f.errors != 0)
+        first = std::min(first, f.time.begin);
+    }
+    EXPECT_GE(first, cycle.faults.sonarErrors);
+    EXPECT_LT(first, cycle.faults.sonarErrors + 500ms);
+    EXPECT_TRUE(hasError(seen, FrameError::Parity));
+    EXPECT_TRUE(hasError(seen, FrameError::Framing));
+    EXPECT_GT(cycle.faults.sonarBroken, cycle.faults.sonarErrors);
+    // Long before it is hot it is 2 % fast, and that decodes.
+    const Frame warm = frames.frame(frames.firstFrom(6s));
+    EXPECT_EQ(warm.key, 0x7eU);
+    EXPECT_EQ(warm.errors, 0);
+    EXPECT_EQ(decoded(cycle, "sonar=uart,tx=SONAR_TX,baud=57600,parity=even").errorCount(), 0U);
+  }
+}
+
+TEST(LockCycle, ABitOfAPositionFlipsBecauseItsDataComesLate)
+{
+  for (const std::uint64_t seed : {1187U, 2U}) {
+    const rig::LockCycle cycle = rig::simulateLockCycle(seed);
+    Bus bus;
+    const FrameIndex frames = decoded(cycle, "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1", &bus);
+    EXPECT_EQ(frames.errorCount(), 0U) << "no frame says so: only the value does";
+    const std::uint64_t at = frameAt(frames, cycle.faults.flippedBit);
+    const auto position = [&](std::uint64_t frame) {
+      const SpiTransfer t = spiTransfer(bus, frames.frame(frame));
+      return static_cast<int>(t.word(1, 1) << 8U | t.word(2, 1));
+    };
+    // The same channel is read every four conversions, and gate 2 stands still.
+    EXPECT_EQ(position(at - 4), position(at + 4));
+    EXPECT_EQ(std::abs(position(at) - position(at + 4)), 64);
+  }
+}
+
+TEST(LockCycle, TheLogFlashIsAskedAndAnswers)
+{
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  Bus bus;
+  const FrameIndex frames = decoded(cycle, "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS", &bus);
+  EXPECT_EQ(frames.errorCount(), 0U);
+  const SpiTransfer id = spiTransfer(bus, frames.frame(0));
+  EXPECT_EQ(id.word(0, 0), 0x9fU);
+  EXPECT_EQ(id.word(1, 1), 0x6eU);
+}
+
+TEST(LockCycle, AGlitchCorruptsACommandThatIsSentAgainAndOneComesLate)
+{
+  for (const std::uint64_t seed : {1187U, 2U, 3U}) {
+    const rig::LockCycle cycle = rig::simulateLockCycle(seed);
+    const FrameIndex frames = decoded(cycle, "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000");
+    EXPECT_EQ(frames.errorCount(), 1U);
+    const std::uint64_t at = frameAt(frames, cycle.faults.corruptedFrame);
+    EXPECT_EQ(frames.frame(at).errors, errorBit(FrameError::Crc)) << seed;
+    EXPECT_EQ(frames.frame(at + 1).kind, FrameKind::Error);
+    EXPECT_LE(std::chrono::abs(frames.frame(at + 2).time.begin - cycle.faults.repeatedFrame), Picoseconds(1ns));
+    const CanFrame bad = canFrame(frames.frame(at));
+    const CanFrame good = canFrame(frames.frame(at + 2));
+    EXPECT_EQ(bad.id, good.id);
+    int differing = 0;
+    for (std::size_t i = 0; i < good.data.size(); ++i)
+      differing += std::popcount(static_cast<unsigned>(bad.data[i] ^ good.data[i]));
+    EXPECT_EQ(differing, 1);
+    const std::uint64_t late = frameAt(frames, cycle.faults.lateCommand);
+    EXPECT_GT(frames.frame(late).time.begin - frames.frame(late - 1).time.begin, Picoseconds(12ms));
+  }
 }
