@@ -226,6 +226,7 @@ TEST(SpiWords, ALongTransferCostsWhatIsInView)
   EXPECT_LT(lane.fields.size(), 20U);
   for (const LaneField& f : lane.fields)
     EXPECT_GT(f.x1, 0.0);
+  EXPECT_TRUE(said.lane(all).fields.empty()) << "20000 words on 1000 pixels are not even looked at";
 }
 
 TEST(FieldOf, FindsThePlaceThatALineSpeaksOf)

@@ -57,6 +57,9 @@ FieldText textOf(const Bus& bus, const Field& field)
   return {};
 }
 
+/// On average; of two data lines each counts.
+constexpr double kLeastByte = 1.5;
+
 class LaneBuilder {
  public:
   LaneBuilder(const Bus& bus, const StreamInput& input, const Transactions& transactions,
@@ -126,7 +129,10 @@ class LaneBuilder {
       if (frame.time.begin >= span.end)
         break;
       const double width = m_axis.xOf(frame.time.end) - m_axis.xOf(frame.time.begin);
-      if (frame.time.end >= span.begin && width >= kLeastField * (frame.kind == FrameKind::Character ? 1 : 4))
+      // Opening a transfer of a million bytes to find that none of them has room would take longer than a picture may.
+      const bool roomForBytes = width >= kLeastByte * static_cast<double>(frame.payload.size());
+      const double least = frame.kind == FrameKind::Character ? kLeastField : 4 * kLeastField;
+      if (frame.time.end >= span.begin && width >= least && roomForBytes)
         addFields(i, width);
       else if (width < kLeastField && frame.kind == FrameKind::Character)
         break;  // its neighbours are as narrow
