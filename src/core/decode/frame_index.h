@@ -5,6 +5,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "core/base/time.h"
@@ -56,16 +57,38 @@ constexpr bool isFaulty(FrameKind kind, std::uint16_t errors)
   return errors != 0 || kind == FrameKind::Error;
 }
 
+/// Leaves what resize() adds as it is: columns are filled frame by frame, and touching them twice would cost as much as
+/// decoding.
+template <typename T>
+struct NoFill : std::allocator<T> {
+  template <typename U>
+  struct rebind {
+    using other = NoFill<U>;
+  };
+  template <typename U>
+  void construct(U* at) noexcept
+  {
+    ::new (static_cast<void*>(at)) U;
+  }
+  template <typename U, typename... Args>
+  void construct(U* at, Args&&... args)
+  {
+    ::new (static_cast<void*>(at)) U(std::forward<Args>(args)...);
+  }
+};
+template <typename T>
+using Column = std::vector<T, NoFill<T>>;
+
 /// A run of frames, column by column. Immutable once it is in an index.
 struct FrameChunk {
   std::uint64_t first = 0;  ///< number of the first frame
-  std::vector<std::int64_t> begin;
-  std::vector<std::int64_t> end;
-  std::vector<std::uint32_t> key;
-  std::vector<std::uint16_t> errors;
-  std::vector<FrameKind> kind;
-  std::vector<std::uint16_t> flags;
-  std::vector<std::uint32_t> payloadEnd;  ///< in `payload`; a frame's bytes begin where the one before ends
+  Column<std::int64_t> begin;
+  Column<std::int64_t> end;
+  Column<std::uint32_t> key;
+  Column<std::uint16_t> errors;
+  Column<FrameKind> kind;
+  Column<std::uint16_t> flags;
+  Column<std::uint32_t> payloadEnd;  ///< in `payload`; a frame's bytes begin where the one before ends
   std::vector<std::uint8_t> payload;
 
   std::size_t size() const { return begin.size(); }
