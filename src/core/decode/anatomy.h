@@ -59,4 +59,7 @@ struct Anatomy {
   Picoseconds nominalBit{0};  ///< what `Bit::actual` is held against; 0 when nothing says
 };
 
+/// The median of the actual lengths that are known: what bits are held against where no rate is set. 0 when none is.
+Picoseconds typicalLength(const std::vector<Bit>& bits);
+
 }  // namespace bexto

@@ -18,6 +18,7 @@
 #include <optional>
 
 #include "core/decode/edge_walk.h"
+#include "core/decode/machine_decoder.h"
 #include "core/decode/rate_meter.h"
 
 namespace bexto {
@@ -335,30 +336,6 @@ class I2cMachine {
   RateMeter m_rate;
 };
 
-class I2cDecoder final : public Decoder {
- public:
-  I2cDecoder(const I2cSettings& settings, const StreamInput& input) : m_machine(settings, input, Picoseconds{0}, m_none)
-  {
-  }
-
-  void extend(const StreamInput& input) override { m_machine.extend(input); }
-
-  bool run(FrameIndexBuilder& out, std::size_t slice) override
-  {
-    return m_machine.run(slice, [&out](const Frame& frame) {
-      out.add(frame);
-      return true;
-    });
-  }
-
-  Picoseconds reached() const override { return m_machine.reached(); }
-  double measuredHertz() const override { return m_machine.rate().hertz(); }
-
- private:
-  NoRecorder m_none;
-  I2cMachine<NoRecorder> m_machine;
-};
-
 class I2cRecorder {
  public:
   static constexpr bool kRecords = true;
@@ -396,7 +373,7 @@ class I2cRecorder {
     // A STOP or repeated START takes place while SCL is high: from its last rise on.
     const Picoseconds high = std::max(Picoseconds{m_lastRise}, frame.time.begin);
     if (!m_out.bits.empty() && m_out.bits.front().actual > Picoseconds{0})
-      m_out.nominalBit = typicalBit();
+      m_out.nominalBit = typicalLength(m_out.bits);
     const bool unexpected = hasError(frame.errors, FrameError::UnexpectedStart);
     if (i2cTransfer(frame).end == I2cEnd::Stop || unexpected) {
       Field end{i2cTransfer(frame).end == I2cEnd::Stop ? Role::Stop : Role::Start,
@@ -443,17 +420,6 @@ class I2cRecorder {
     m_out.fields.push_back(field);
   }
 
-  /// Bits are held against the median: a clock that one device stretches shows, whatever its nominal rate.
-  Picoseconds typicalBit() const
-  {
-    std::vector<Picoseconds> lengths;
-    for (const Bit& b : m_out.bits)
-      lengths.push_back(b.actual);
-    const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
-    std::nth_element(lengths.begin(), middle, lengths.end());
-    return *middle;
-  }
-
   Anatomy m_out;
   std::size_t m_taken = 0;  ///< bits that belong to a field
   std::size_t m_byteNumber = 0;
@@ -491,7 +457,7 @@ I2cTransfer i2cTransfer(const Frame& frame)
 
 std::unique_ptr<Decoder> makeI2cDecoder(const I2cSettings& settings, const StreamInput& input)
 {
-  return std::make_unique<I2cDecoder>(settings, input);
+  return std::make_unique<MachineDecoder<I2cMachine<NoRecorder>, NoRecorder>>(settings, input);
 }
 
 Anatomy i2cAnatomy(const I2cSettings& settings, const StreamInput& input, const Frame& frame)

@@ -10,6 +10,7 @@
 #include <cassert>
 
 #include "core/decode/edge_walk.h"
+#include "core/decode/machine_decoder.h"
 #include "core/decode/rate_meter.h"
 
 namespace bexto {
@@ -355,26 +356,6 @@ class SpiMachine {
   RateMeter m_rate;
 };
 
-class SpiDecoder final : public Decoder {
- public:
-  SpiDecoder(const Bus& bus, const StreamInput& input) : m_machine(bus, input, Picoseconds{0}, m_none) {}
-
-  void extend(const StreamInput& input) override { m_machine.extend(input); }
-  bool run(FrameIndexBuilder& out, std::size_t slice) override
-  {
-    return m_machine.run(slice, [&out](const Frame& frame) {
-      out.add(frame);
-      return true;
-    });
-  }
-  Picoseconds reached() const override { return m_machine.reached(); }
-  double measuredHertz() const override { return m_machine.rate().hertz(); }
-
- private:
-  NoRecorder m_none;
-  SpiMachine<NoRecorder> m_machine;
-};
-
 /// A bit's cell reaches from the clock edge before its sample to the one after it; at the ends of a transfer, where
 /// there is none, it is as long on that side as on the other.
 class SpiRecorder {
@@ -412,7 +393,7 @@ class SpiRecorder {
     if (!m_open.empty())
       flush(m_wordDone);
     m_lastWasSample = false;
-    m_out.nominalBit = typicalBit();
+    m_out.nominalBit = typicalLength(m_out.bits);
     return std::move(m_out);
   }
 
@@ -473,20 +454,6 @@ class SpiRecorder {
     m_out.fields.push_back(field);
   }
 
-  Picoseconds typicalBit() const
-  {
-    std::vector<Picoseconds> lengths;
-    for (const Bit& b : m_out.bits) {
-      if (b.actual > Picoseconds{0})
-        lengths.push_back(b.actual);
-    }
-    if (lengths.empty())
-      return Picoseconds{0};
-    const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
-    std::nth_element(lengths.begin(), middle, lengths.end());
-    return *middle;
-  }
-
   SpiSettings m_settings;
   Lines m_lines;
   TimeRange m_frame;
@@ -528,7 +495,7 @@ SpiTransfer spiTransfer(const Bus& bus, const Frame& frame)
 
 std::unique_ptr<Decoder> makeSpiDecoder(const Bus& bus, const StreamInput& input)
 {
-  return std::make_unique<SpiDecoder>(bus, input);
+  return std::make_unique<MachineDecoder<SpiMachine<NoRecorder>, NoRecorder>>(bus, input);
 }
 
 Anatomy spiAnatomy(const Bus& bus, const StreamInput& input, const Frame& frame, TimeRange window)
