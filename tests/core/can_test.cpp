@@ -238,6 +238,28 @@ TEST_F(Can, APassiveErrorFlagLeavesNoErrorFrameAndElevenRecessiveBitsEndIt)
   EXPECT_EQ(canFrame(frames.frame(1)).id, 0x99U);
 }
 
+TEST_F(Can, AFlagInTheDataPhaseIsReadAtTheNominalRate)
+{
+  const CanFrameBits frame = rig::canFrame(fdMessage(0x2aa, {0x55, 0x55, 0x55, 0x55, 0x55, 0x55, 0x55, 0x55}), m_pace);
+  for (std::size_t bits = frame.data + 8; bits < frame.data + 16; ++bits) {
+    CanDriver wire(m_pace);
+    wire.hold(true, 12);
+    wire.drive(frame.bits, bits);
+    const bool before = frame.bits[bits - 1].recessive;
+    const Picoseconds run = before ? wire.now() : wire.now() - 500ns;
+    wire.flag(7);
+    const Picoseconds end = wire.now();
+    wire.hold(true, 3);
+    wire.send(message(0x7, {1}));
+    wire.hold(true, 12);
+    const FrameIndex frames = decodeAll(m_bus, {{wire.track()}, wire.now(), true});
+    ASSERT_EQ(story(frames), (Story{"data stuff", "error", "data"})) << bits;
+    EXPECT_EQ(frames.frame(0).time.end, run);
+    EXPECT_EQ(frames.frame(1).time, (TimeRange{run, end})) << bits;
+    EXPECT_EQ(canFrame(frames.frame(0)).data.size(), 1U);
+  }
+}
+
 TEST_F(Can, FlagsOfSixToTwelveBitsAreOneErrorFrame)
 {
   for (int bits = 6; bits <= 12; ++bits) {

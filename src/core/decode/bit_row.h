@@ -19,6 +19,8 @@ class BitRow {
       m_words[i] = 0;
     m_size = 0;
   }
+  /// Takes the last bits away. Requires: they are 0, and size <= size().
+  void shorten(std::size_t size) { m_size = size; }
   /// Requires: 0 < count <= 32 and room for them.
   void append(bool level, unsigned count)
   {

@@ -142,8 +142,9 @@ class BitObserver {
       if (field.wrong && field.role == Role::Acknowledge)
         m_out.bits[field.firstBit].wrong = true;
     }
+    // A byte may be whole when the capture ends; of all other fields nobody knows.
     if (!m_out.fields.empty() && hasError(m_frame.errors, FrameError::Incomplete))
-      m_out.fields.back().complete = false;
+      m_out.fields.back().complete = m_out.fields.back().role == Role::Data && m_out.fields.back().width == 8;
     const char* const why = hasError(m_frame.errors, FrameError::Stuff)  ? "stuff error"
                             : hasError(m_frame.errors, FrameError::Form) ? "form error"
                                                                          : nullptr;

@@ -16,6 +16,7 @@ void FrameReader::clear()
   m_keepRaw = true;
   m_run = 0;
   m_runLevel = m_lastLevel = true;
+  m_runFrom = 0;
   m_stuffBits = 0;
   m_target = 15;
   m_stop = Stop::Format;
@@ -24,6 +25,18 @@ void FrameReader::clear()
   m_dlc = m_length = m_checkBits = 0;
   m_check = 0;
   m_errors = 0;
+}
+
+void FrameReader::dropRun()
+{
+  m_bits.shorten(m_runFrom);
+  m_target = 15;
+  m_stop = Stop::Format;
+  m_extended = m_remote = m_fd = m_brs = m_esi = m_crcRead = false;
+  m_dlc = m_length = 0;
+  m_errors = 0;
+  while (m_target <= m_bits.size() && m_stop != Stop::End)
+    decide();
 }
 
 FrameReader::Decision FrameReader::decide()

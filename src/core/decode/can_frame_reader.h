@@ -30,6 +30,8 @@ class FrameReader {
 
   /// For the next frame.
   void clear();
+  /// Forgets the dominant run that the row ends with: an error flag began with it, so nothing of it was said.
+  void dropRun();
 
   /// What a bit that m_target counted up to means for those after it.
   enum class Decision : std::uint8_t {
@@ -62,6 +64,7 @@ class FrameReader {
   unsigned m_target = 0;  ///< length of m_bits at which something is decided
   unsigned m_run = 0;     ///< equal bits in a row
   bool m_runLevel = true;
+  std::size_t m_runFrom = 0;  ///< length of m_bits before that run
   unsigned m_stuffBits = 0;
   bool m_fd = false;
   bool m_ack = false;

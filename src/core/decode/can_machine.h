@@ -156,6 +156,7 @@ class Machine : private FrameReader {
     Intermission,  //
     WaitFlag,      ///< an error without a dominant bit: its flag comes, or eleven recessive bits
     Flag,          //
+    FlagRise,      ///< a recessive bit behind it: a delimiter, when it is still there on a grid set by that edge
     FlagDelimiter,
   };
 
@@ -189,6 +190,7 @@ class Machine : private FrameReader {
     const bool sampled = m_sampled;
     m_sampled = false;
     if (recessive) {
+      m_lastRise = t;
       // A dominant spike that ends before its sample is no SOF.
       if (m_state == State::Sof) [[unlikely]] {
         m_state = State::Idle;
@@ -251,6 +253,7 @@ class Machine : private FrameReader {
       case State::WaitFlag:
         return waitFlag(level, count);
       case State::Flag:
+      case State::FlagRise:
       case State::FlagDelimiter:
         return flag(level, count);
     }
@@ -314,6 +317,7 @@ class Machine : private FrameReader {
       m_runLevel = level;
       m_run = used;
       m_runBegin = m_lastFall;
+      m_runFrom = m_bits.size();
     }
     unsigned taken = std::min(count - used, m_target - static_cast<unsigned>(m_bits.size()));
     const bool sixth = m_run + taken > 5;
@@ -331,6 +335,8 @@ class Machine : private FrameReader {
     m_rawBits += used;
     if (sixth) [[unlikely]] {
       m_observer.bits(Part::Other, level, 1, m_sample + used * m_now.bit, m_now);
+      if (!level)
+        dropRun();
       m_errors |= errorBit(FrameError::Stuff);
       fail(level, m_sample + used * m_now.bit, m_runBegin, 6);
       return used + 1;
@@ -364,6 +370,7 @@ class Machine : private FrameReader {
     unsigned heldBits = 0;
     unsigned heldRaw = 0;
     std::size_t size = m_bits.size();
+    std::size_t runFrom = size;
     const auto putAway = [&] {
       m_bits.appendBits(bits, heldBits);
       if (m_keepRaw)
@@ -382,6 +389,7 @@ class Machine : private FrameReader {
       const unsigned taken = count - stuff;
       if (size + taken >= target) [[unlikely]]
         return false;
+      runFrom = size;
       size += taken;
       stuffBits += stuff;
       rawBits += count;
@@ -422,6 +430,7 @@ class Machine : private FrameReader {
     putAway();
     m_sample = sample;
     m_run = run;
+    m_runFrom = runFrom;
     m_runLevel = !recessive;
     m_rawBits = rawBits;
     m_stuffBits = stuffBits;
@@ -471,6 +480,8 @@ class Machine : private FrameReader {
   {
     if (level == m_runLevel) {
       record(Part::Other, level, 1);
+      if (!level)
+        dropRun();
       m_errors |= errorBit(FrameError::Stuff);
       fail(level, m_sample, m_runBegin, 6);
       return 1;
@@ -538,6 +549,7 @@ class Machine : private FrameReader {
   std::int64_t m_sample;     ///< the next one
   std::int64_t m_next = -1;  ///< where a handler wants the next sample instead; -1: on the grid
   std::int64_t m_lastFall = 0;
+  std::int64_t m_lastRise = 0;
   bool m_sampled = false;   ///< since the last edge
   bool m_hardNext = false;  ///< the next falling edge sets the grid anew
 

@@ -212,10 +212,18 @@ std::int64_t Machine<Observer>::flag(bool level, std::int64_t count)
       synchroniseToFlag();
       count = 1;
     }
+    m_state = State::Flag;
     record(Part::Flag, level, count);
     return count;
   }
   if (m_state == State::Flag) {
+    // The flag may have begun on the grid of the data phase, and several nodes' flags overlap: the delimiter is
+    // measured from the edge that all of them left.
+    m_state = State::FlagRise;
+    m_next = m_lastRise + m_now.before;
+    return 1;
+  }
+  if (m_state == State::FlagRise) {
     m_state = State::FlagDelimiter;
     m_count = 0;
   }
@@ -276,6 +284,7 @@ void Machine<Observer>::endOfCapture()
       emitFrame(std::min(m_cutEnd, end));
       break;
     case State::Flag:
+    case State::FlagRise:
     case State::FlagDelimiter:
       emitFlag(end, errorBit(FrameError::Incomplete));
       break;
