@@ -83,13 +83,21 @@ void FrameChunk::resize(std::size_t frames)
   payloadEnd.resize(frames);
 }
 
+FrameChunk FrameChunk::firstOnes(std::size_t frames) const
+{
+  const auto count = static_cast<std::ptrdiff_t>(frames);
+  const auto part = [count](const auto& column) {
+    return std::decay_t<decltype(column)>(column.begin(), column.begin() + count);
+  };
+  return {first, part(begin), part(end), part(key), part(errors), part(kind), part(flags), part(payloadEnd), payload};
+}
+
 void FrameIndexBuilder::add(const Frame& frame)
 {
   if (m_count == kChunkFrames || m_open.payload.size() + frame.payload.size() > kChunkPayload) [[unlikely]]
     seal();
-  // All columns at once, and never one by one: growing seven vectors costs several times the filling.
-  if (m_open.begin.empty()) [[unlikely]]
-    m_open.resize(kChunkFrames);
+  if (m_count == m_open.size()) [[unlikely]]
+    makeRoom();
   const std::size_t i = m_count++;
   assert(i == 0 || m_open.begin[i - 1] <= frame.time.begin.count());
   m_open.begin[i] = frame.time.begin.count();
@@ -102,6 +110,15 @@ void FrameIndexBuilder::add(const Frame& frame)
     m_open.payload.insert(m_open.payload.end(), frame.payload.begin(), frame.payload.end());
   m_open.payloadEnd[i] = static_cast<std::uint32_t>(m_open.payload.size());
   ++m_size;
+}
+
+/// All columns at once, and never one by one: growing seven vectors costs several times the filling. Only what has just
+/// begun starts small.
+void FrameIndexBuilder::makeRoom()
+{
+  constexpr std::size_t kFirst = 256;
+  const bool begun = !m_sealed.empty();
+  m_open.resize(begun ? kChunkFrames : std::clamp(m_open.size() * 4, kFirst, kChunkFrames));
 }
 
 void FrameIndexBuilder::seal()
@@ -119,9 +136,7 @@ FrameIndex FrameIndexBuilder::snapshot() const
 {
   auto chunks = m_sealed;
   if (m_count > 0) {
-    FrameChunk open = m_open;
-    open.resize(m_count);
-    chunks.push_back(std::make_shared<const FrameChunk>(std::move(open)));
+    chunks.push_back(std::make_shared<const FrameChunk>(m_open.firstOnes(m_count)));
   }
   return FrameIndex(std::move(chunks));
 }

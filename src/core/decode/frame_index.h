@@ -94,6 +94,8 @@ struct FrameChunk {
   std::size_t size() const { return begin.size(); }
   /// Cuts or fills all columns but the payload to that many frames.
   void resize(std::size_t frames);
+  /// A copy of that many frames from the first on. Requires: all of the payload is theirs.
+  FrameChunk firstOnes(std::size_t frames) const;
 };
 
 /// All frames of one stream in the order of their begin, numbered from 0: 29 bytes a frame and its payload.
@@ -134,6 +136,7 @@ class FrameIndexBuilder {
   FrameIndex snapshot() const;
 
  private:
+  void makeRoom();
   void seal();
 
   static constexpr std::size_t kChunkFrames = 16384;
