@@ -66,20 +66,35 @@ void paintLanes(benchmark::State& state)
   state.SetLabel("<= 8 ms a frame (aim: 4)");
 }
 
+/// The wires of the bus are in the order of the tracks.
+std::pair<Bus, StreamInput> trafficOf(Protocol protocol)
+{
+  constexpr std::uint64_t kSome = 2000000;
+  switch (protocol) {
+    case Protocol::Uart:
+      return {uartBus(), uartTraffic(kSome)};
+    case Protocol::I2c:
+      return {i2cBus(), i2cTraffic(kSome)};
+    case Protocol::Spi:
+      return {spiBus(), spiTraffic(kSome)};
+    case Protocol::Can:
+      break;
+  }
+  return {canBus(), canTraffic(kSome, true)};
+}
+
 /// A bus lane full of labels beside its wires.
-void paintBusLane(benchmark::State& state, bool uart)
+void paintBusLane(benchmark::State& state, Protocol protocol)
 {
   ui::Document document;
   ui::Focus focus(document);
-  const StreamInput input = uart ? uartTraffic(2000000) : i2cTraffic(2000000);
+  const auto [bus, input] = trafficOf(protocol);
   auto capture = std::make_shared<Capture>();
-  if (uart)
-    capture->channels = {{"rx", "rx", input.tracks[0].track}};
-  else
-    capture->channels = {{"scl", "scl", input.tracks[0].track}, {"sda", "sda", input.tracks[1].track}};
+  for (std::size_t i = 0; i < bus.wires.size(); ++i)
+    capture->channels.push_back({bus.wires[i].channel, bus.wires[i].channel, input.tracks[i].track});
   capture->end = input.until;
   document.setCapture(std::move(capture), QStringLiteral("bus"));
-  document.addBus(uart ? uartBus() : i2cBus());
+  document.addBus(bus);
   while (document.isDecoding())
     QApplication::processEvents(QEventLoop::AllEvents, 5);
   const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
@@ -178,13 +193,25 @@ void registerAll()
     benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);
   for (const std::int64_t microseconds : {100, 1000, 10000, 1000000}) {
     benchmark::RegisterBenchmark("I2C lane and its wires, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, false); })
+                                 [](benchmark::State& s) { paintBusLane(s, Protocol::I2c); })
         ->Arg(microseconds)
         ->Unit(kUnit);
   }
   for (const std::int64_t microseconds : {1000, 10000, 100000, 10000000}) {
     benchmark::RegisterBenchmark("UART lane and its wire, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, true); })
+                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Uart); })
+        ->Arg(microseconds)
+        ->Unit(kUnit);
+  }
+  for (const std::int64_t microseconds : {5, 50, 500, 100000}) {
+    benchmark::RegisterBenchmark("SPI lane and its wires, us in view",
+                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Spi); })
+        ->Arg(microseconds)
+        ->Unit(kUnit);
+  }
+  for (const std::int64_t microseconds : {30, 300, 3000, 1000000}) {
+    benchmark::RegisterBenchmark("CAN FD lane and its wire, us in view",
+                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Can); })
         ->Arg(microseconds)
         ->Unit(kUnit);
   }

@@ -70,12 +70,12 @@ class BitObserver {
       bit.cell.end = m_bits[i + 1].bit.cell.begin;
       bit.nominal = bit.cell.length();
     }
+    measureBits();
     std::size_t number = 0;
     for (const Taken& taken : m_bits) {
       const Place place = placeOf(taken.part, number, header);
       Bit bit = taken.bit;
       bit.role = place.role;
-      bit.actual = actualLength(taken);
       const std::size_t byte = taken.part == Part::Stuffed && header != nullptr ? byteOf(number, *header) : 0;
       if (place.role != Role::Stuff)
         addToField(place, byte, bit);
@@ -155,21 +155,22 @@ class BitObserver {
 
   /// Equal bits between two edges share what lies between in proportion. Where the line rests longer than the frame
   /// lasts, nothing tells.
-  Picoseconds actualLength(const Taken& taken) const
+  void measureBits()
   {
-    const std::int64_t at = taken.bit.sample.count();
-    const auto after = std::upper_bound(m_edges.begin(), m_edges.end(), at);
-    if (after == m_edges.end() || after == m_edges.begin())
-      return Picoseconds{0};
-    const std::int64_t begin = *(after - 1);
-    Picoseconds nominal{0};
-    for (const Taken& other : m_bits) {
-      if (other.bit.sample.count() >= begin && other.bit.sample.count() < *after)
-        nominal += other.bit.nominal;
+    for (std::size_t i = 0; i < m_bits.size();) {
+      const auto after = std::upper_bound(m_edges.begin(), m_edges.end(), m_bits[i].bit.sample.count());
+      const std::int64_t end = after == m_edges.end() ? kNever.count() : *after;
+      Picoseconds nominal{0};
+      std::size_t last = i;
+      for (; last < m_bits.size() && m_bits[last].bit.sample.count() < end; ++last)
+        nominal += m_bits[last].bit.nominal;
+      if (after != m_edges.end() && after != m_edges.begin()) {
+        const double share = static_cast<double>(end - *(after - 1)) / static_cast<double>(nominal.count());
+        for (std::size_t k = i; k < last && share <= 2.0; ++k)
+          m_bits[k].bit.actual = Picoseconds{std::llround(share * static_cast<double>(m_bits[k].bit.nominal.count()))};
+      }
+      i = last;
     }
-    const double share = static_cast<double>(*after - begin) / static_cast<double>(nominal.count());
-    return share > 2.0 ? Picoseconds{0}
-                       : Picoseconds{std::llround(share * static_cast<double>(taken.bit.nominal.count()))};
   }
 
   Place placeOf(std::size_t n, const CanFrame& h) const
