@@ -75,6 +75,18 @@ TEST_F(Lanes, AWireMovesAmongItsBusesWires)
   EXPECT_EQ(names()[1], u"SCL"_qs) << "it is the first already";
 }
 
+TEST_F(Lanes, TheOnlyWireOfABusHasNoOtherPlace)
+{
+  openDemo();
+  const QStringList before = names();
+  QTest::mousePress(view(), Qt::LeftButton, {}, head(4));
+  QTest::mouseMove(view(), head(1));
+  EXPECT_FALSE(window().timeline().heads().isDragging());
+  EXPECT_EQ(window().timeline().heads().dropLine(), -1);
+  QTest::mouseRelease(view(), Qt::LeftButton, {}, head(1));
+  EXPECT_EQ(names(), before);
+}
+
 TEST_F(Lanes, ADragOnAHeadNeitherPansNorSelects)
 {
   openDemo();

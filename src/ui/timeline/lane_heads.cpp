@@ -76,10 +76,12 @@ void LaneHeads::move(QPoint pos, int scroll)
   }
   if (m_pressed < 0 || (m_dragged < 0 && std::abs(pos.y() - m_from.y()) < kDragPixels))
     return;
+  const std::vector<int> siblings = siblingsOf(m_pressed);
+  if (siblings.size() < 2)
+    return;  // there is no other place for it
   m_dragged = m_pressed;
   // The nearest gap between its rivals.
   const int y = pos.y() - kRulerHeight + scroll;
-  const std::vector<int> siblings = siblingsOf(m_dragged);
   m_dropPlace = 0;
   for (const int sibling : siblings) {
     const TimelineLane& lane = m_lanes[static_cast<std::size_t>(sibling)];
