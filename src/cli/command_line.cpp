@@ -47,6 +47,8 @@ std::string busHelp()
       std::string choices;
       for (const std::string& c : s.choices)
         choices += (choices.empty() ? "" : ", ") + c;
+      if (constexpr std::size_t kTooMany = 12; s.choices.size() > kTooMany)
+        choices = s.choices.front() + " to " + s.choices.back();
       help += fmt::format("    {:<15} {} {}: {}{}\n", s.key, s.help,
                           s.kind == SettingKind::Choice ? "One of" : "For example", choices,
                           s.fallback.empty() ? " (required)" : fmt::format(" ({})", s.fallback));

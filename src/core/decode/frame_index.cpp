@@ -92,30 +92,14 @@ FrameChunk FrameChunk::firstOnes(std::size_t frames) const
   return {first, part(begin), part(end), part(key), part(errors), part(kind), part(flags), part(payloadEnd), payload};
 }
 
-void FrameIndexBuilder::add(const Frame& frame)
-{
-  if (m_count == kChunkFrames || m_open.payload.size() + frame.payload.size() > kChunkPayload) [[unlikely]]
-    seal();
-  if (m_count == m_open.size()) [[unlikely]]
-    makeRoom();
-  const std::size_t i = m_count++;
-  assert(i == 0 || m_open.begin[i - 1] <= frame.time.begin.count());
-  m_open.begin[i] = frame.time.begin.count();
-  m_open.end[i] = frame.time.end.count();
-  m_open.key[i] = frame.key;
-  m_open.errors[i] = frame.errors;
-  m_open.kind[i] = frame.kind;
-  m_open.flags[i] = frame.flags;
-  if (!frame.payload.empty())
-    m_open.payload.insert(m_open.payload.end(), frame.payload.begin(), frame.payload.end());
-  m_open.payloadEnd[i] = static_cast<std::uint32_t>(m_open.payload.size());
-  ++m_size;
-}
-
 /// All columns at once, and never one by one: growing seven vectors costs several times the filling. Only what has just
 /// begun starts small.
-void FrameIndexBuilder::makeRoom()
+void FrameIndexBuilder::makeRoom(std::size_t payload)
 {
+  if (m_count == kChunkFrames || m_open.payload.size() + payload > kChunkPayload)
+    seal();
+  if (m_count < m_open.size())
+    return;
   constexpr std::size_t kFirst = 256;
   const bool begun = !m_sealed.empty();
   m_open.resize(begun ? kChunkFrames : std::clamp(m_open.size() * 4, kFirst, kChunkFrames));

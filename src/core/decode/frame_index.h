@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cassert>
 #include <cstdint>
 #include <memory>
 #include <span>
@@ -130,13 +131,29 @@ class FrameIndex {
 class FrameIndexBuilder {
  public:
   /// Requires: frame.time.begin is not below that of the frame before.
-  void add(const Frame& frame);
+  void add(const Frame& frame)
+  {
+    if (m_count == m_open.size() || m_open.payload.size() + frame.payload.size() > kChunkPayload) [[unlikely]]
+      makeRoom(frame.payload.size());
+    const std::size_t i = m_count++;
+    assert(i == 0 || m_open.begin[i - 1] <= frame.time.begin.count());
+    m_open.begin[i] = frame.time.begin.count();
+    m_open.end[i] = frame.time.end.count();
+    m_open.key[i] = frame.key;
+    m_open.errors[i] = frame.errors;
+    m_open.kind[i] = frame.kind;
+    m_open.flags[i] = frame.flags;
+    if (!frame.payload.empty())
+      m_open.payload.insert(m_open.payload.end(), frame.payload.begin(), frame.payload.end());
+    m_open.payloadEnd[i] = static_cast<std::uint32_t>(m_open.payload.size());
+    ++m_size;
+  }
   std::uint64_t size() const { return m_size; }
   /// All so far; copies at most one chunk.
   FrameIndex snapshot() const;
 
  private:
-  void makeRoom();
+  void makeRoom(std::size_t payload);
   void seal();
 
   static constexpr std::size_t kChunkFrames = 16384;
