@@ -175,6 +175,17 @@ TEST_F(Lanes, AGlitchFilterIsKeptForTheNextCapture)
   EXPECT_GT(document().bus(0).faultCount(), before);
 }
 
+TEST_F(Lanes, AWireInvertedWhileItsBusIsDecodedIsReadInverted)
+{
+  open(demoPath());
+  document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+  ASSERT_TRUE(document().bus(0).decoding);
+  document().setConditioning(2, {Picoseconds{0}, true});
+  ASSERT_TRUE(waitIdle());
+  EXPECT_TRUE(document().bus(0).streams.at(0).input.tracks.at(0).how.invert);
+  EXPECT_GT(document().bus(0).faultCount(), 100U);
+}
+
 TEST_F(Lanes, TheKeyboardWalksTheLanesAndOpensTheirMenu)
 {
   openDemo();

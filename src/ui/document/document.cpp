@@ -165,11 +165,11 @@ void Document::setConditioning(std::size_t channel, Conditioning how)
   m_capture = std::move(changed);
   Q_EMIT conditioningChanged();
   for (const auto& entry : m_buses) {
-    const auto uses = [&](std::size_t c) {
-      return m_capture->channels[c].track.sameAs(m_capture->channels[channel].track);
-    };
-    const bool affected = std::any_of(entry->view.streams.begin(), entry->view.streams.end(), [&](const StreamView& s) {
-      return std::any_of(s.channels.begin(), s.channels.end(), uses);
+    // By what the bus wants, not by what is decoded: its first decode may be under way.
+    const std::vector<BusWire>& wires = entry->view.wanted.wires;
+    const bool affected = std::any_of(wires.begin(), wires.end(), [&](const BusWire& wire) {
+      const auto found = m_capture->find(wire.channel);
+      return found && m_capture->channels[*found].track.sameAs(m_capture->channels[channel].track);
     });
     if (affected)
       decode(*entry);
