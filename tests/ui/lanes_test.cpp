@@ -123,6 +123,30 @@ TEST_F(Lanes, ADoubleClickNamesAWireAndTheNameStays)
   EXPECT_EQ(document().capture()->channels[0].name, "SCL") << "the channel itself keeps its name";
 }
 
+TEST_F(Lanes, EscapeLeavesTheNameAsItWas)
+{
+  openDemo();
+  window().timeline().heads().rename(1, 0);
+  auto* edit = view()->findChild<QLineEdit*>(QStringLiteral("laneName"));
+  ASSERT_NE(edit, nullptr);
+  QTest::keyClicks(edit, QStringLiteral("something else"));
+  QTest::keyClick(edit, Qt::Key_Escape);
+  EXPECT_EQ(lane(1).name, u"SCL"_qs);
+}
+
+TEST_F(Lanes, LanesThatGoInTheMiddleOfADragEndIt)
+{
+  openDemo();
+  QTest::mousePress(view(), Qt::LeftButton, {}, head(3));
+  QTest::mouseMove(view(), head(1));
+  ASSERT_TRUE(window().timeline().heads().isDragging());
+  document().removeBus(1);
+  EXPECT_FALSE(window().timeline().heads().isDragging());
+  QTest::mouseMove(view(), head(0));
+  QTest::mouseRelease(view(), Qt::LeftButton, {}, head(0));
+  EXPECT_EQ(names().first(), u"sensors"_qs);
+}
+
 TEST_F(Lanes, HiddenLanesComeBack)
 {
   openDemo();

@@ -1,6 +1,7 @@
 #include "ui/timeline/lane_heads.h"
 
 #include <QInputDialog>
+#include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
 #include <algorithm>
@@ -17,6 +18,25 @@ constexpr int kEdge = 4;
 constexpr int kDragPixels = 5;
 constexpr int kHeightStep = 12;
 
+class NameEdit : public QLineEdit {
+ public:
+  NameEdit(const QString& name, QWidget* parent) : QLineEdit(name, parent), m_before(name) {}
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override
+  {
+    if (event->key() == Qt::Key_Escape) {
+      setText(m_before);
+      clearFocus();
+    } else {
+      QLineEdit::keyPressEvent(event);
+    }
+  }
+
+ private:
+  QString m_before;
+};
+
 int leastHeight(const TimelineLane& lane)
 {
   return lane.kind == TimelineLane::Kind::Bus ? kLeastBusHeight : kLeastWireHeight;
@@ -27,6 +47,30 @@ int leastHeight(const TimelineLane& lane)
 LaneHeads::LaneHeads(Document& document, QWidget& viewport)
     : QObject(&viewport), m_document(document), m_viewport(viewport)
 {
+}
+
+void LaneHeads::setLanes(const std::vector<TimelineLane>& lanes)
+{
+  // A decode that ends, or a new capture, makes new lanes in the middle of a drag.
+  const auto keyOf = [this](int number) {
+    return isLane(number) ? m_lanes[static_cast<std::size_t>(number)].key : std::string();
+  };
+  const std::array<std::string, 3> held{keyOf(m_pressed), keyOf(m_dragged), keyOf(m_resized)};
+  m_lanes = lanes;
+  m_pressed = find(held[0]);
+  m_dragged = find(held[1]);
+  m_resized = find(held[2]);
+  if (m_dragged < 0)
+    m_dropLine = -1;
+}
+
+int LaneHeads::find(const std::string& key) const
+{
+  for (std::size_t i = 0; i < m_lanes.size(); ++i) {
+    if (m_lanes[i].key == key)
+      return static_cast<int>(i);
+  }
+  return -1;
 }
 
 int LaneHeads::laneAt(QPoint pos, int scroll) const
@@ -144,6 +188,8 @@ void LaneHeads::moveBefore(int number, std::size_t place)
 
 void LaneHeads::shift(int number, int by)
 {
+  if (!isLane(number))
+    return;
   const std::vector<int> siblings = siblingsOf(number);
   const auto at = std::find(siblings.begin(), siblings.end(), number) - siblings.begin();
   const auto last = static_cast<std::ptrdiff_t>(siblings.size()) - 1;
@@ -154,6 +200,8 @@ void LaneHeads::shift(int number, int by)
 
 void LaneHeads::resize(int number, int height)
 {
+  if (!isLane(number))
+    return;
   const TimelineLane& lane = m_lanes[static_cast<std::size_t>(number)];
   m_arrangement.setHeight(lane.key, std::clamp(height, leastHeight(lane), kMostLaneHeight));
   Q_EMIT changed();
@@ -179,13 +227,18 @@ void LaneHeads::reset()
 
 void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
 {
-  m_document.setConditioning(lane.channel, how);
+  // A menu may stay open while another capture comes.
+  if (m_document.capture() && lane.channel < m_document.capture()->channels.size())
+    m_document.setConditioning(lane.channel, how);
 }
 
 void LaneHeads::rename(int number, int scroll)
 {
+  if (!isLane(number) || m_lanes[static_cast<std::size_t>(number)].kind != TimelineLane::Kind::Wire)
+    return;
   const TimelineLane lane = m_lanes[static_cast<std::size_t>(number)];
-  auto* edit = new QLineEdit(lane.name, &m_viewport);
+  const Channel& channel = m_document.capture()->channels.at(lane.channel);
+  auto* edit = new NameEdit(lane.name, &m_viewport);
   edit->setObjectName(QStringLiteral("laneName"));
   edit->setAccessibleName(tr("Name of the channel"));
   edit->setGeometry(4, kRulerHeight + lane.top - scroll + (lane.height - 24) / 2, kLaneHeader - 8, 24);
@@ -193,10 +246,9 @@ void LaneHeads::rename(int number, int scroll)
   edit->selectAll();
   edit->show();
   edit->setFocus();
-  connect(edit, &QLineEdit::editingFinished, this, [this, edit, lane] {
-    const Channel& channel = m_document.capture()->channels.at(lane.channel);
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, path = channel.path, usual = toQString(channel.name)] {
     const QString name = edit->text().trimmed();
-    m_arrangement.setName(channel.path, name == toQString(channel.name) ? QString() : name);
+    m_arrangement.setName(path, name == usual ? QString() : name);
     edit->disconnect(this);
     edit->deleteLater();
     m_viewport.parentWidget()->setFocus();
@@ -215,10 +267,10 @@ QString LaneHeads::nameOfKey(const std::string& key) const
 
 void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
 {
-  if (number >= 0) {
+  if (isLane(number)) {
     const TimelineLane lane = m_lanes[static_cast<std::size_t>(number)];
     if (lane.kind == TimelineLane::Kind::Wire) {
-      menu.addAction(tr("Rename"), this, [this, number, scroll] { rename(number, scroll); });
+      menu.addAction(tr("Rename"), this, [this, key = lane.key, scroll] { rename(find(key), scroll); });
       QAction* invert = menu.addAction(tr("Invert"));
       invert->setCheckable(true);
       invert->setChecked(lane.track.how.invert);
@@ -234,10 +286,10 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
     }
     menu.addAction(tr("Hide %1").arg(lane.name), this, [this, lane] { setHidden(lane, true); });
     QMenu* place = menu.addMenu(tr("Place and height"));
-    place->addAction(tr("Up"), this, [this, number] { shift(number, -1); });
-    place->addAction(tr("Down"), this, [this, number] { shift(number, 1); });
-    place->addAction(tr("Taller"), this, [this, number, lane] { resize(number, lane.height + kHeightStep); });
-    place->addAction(tr("Lower"), this, [this, number, lane] { resize(number, lane.height - kHeightStep); });
+    place->addAction(tr("Up"), this, [this, key = lane.key] { shift(find(key), -1); });
+    place->addAction(tr("Down"), this, [this, key = lane.key] { shift(find(key), 1); });
+    place->addAction(tr("Taller"), this, [this, lane] { resize(find(lane.key), lane.height + kHeightStep); });
+    place->addAction(tr("Lower"), this, [this, lane] { resize(find(lane.key), lane.height - kHeightStep); });
   }
   if (m_arrangement.touched())
     menu.addAction(tr("All lanes as at first"), this, [this] { reset(); });

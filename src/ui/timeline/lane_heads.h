@@ -21,7 +21,10 @@ class LaneHeads : public QObject {
   LaneHeads(Document& document, QWidget& viewport);
 
   const LaneArrangement& arrangement() const { return m_arrangement; }
-  void setLanes(const std::vector<TimelineLane>& lanes) { m_lanes = lanes; }
+  /// What is being dragged or resized stays so as long as its lane is there.
+  void setLanes(const std::vector<TimelineLane>& lanes);
+  /// Number of the lane with that key; -1: there is none now.
+  int find(const std::string& key) const;
 
   /// Whether the head takes the press: then it gets the moves and the release too.
   bool press(QPoint pos, int scroll);
@@ -35,7 +38,8 @@ class LaneHeads : public QObject {
 
   /// Adds what can be done with lane `number` (-1: with none of them).
   void fillMenu(QMenu& menu, int number, int scroll);
-  /// Opens a line edit over the wire's name.
+  // With a number that is no lane's, these do nothing.
+  /// Opens a line edit over the wire's name; Escape leaves the name as it was.
   void rename(int number, int scroll);
   /// One place up or down: wires among their bus's wires, buses and loose wires among each other.
   void shift(int number, int by);
@@ -51,6 +55,7 @@ class LaneHeads : public QObject {
   void changed();
 
  private:
+  bool isLane(int number) const { return number >= 0 && static_cast<std::size_t>(number) < m_lanes.size(); }
   int laneAt(QPoint pos, int scroll) const;
   /// The lane whose lower edge is at that place; -1: none.
   int edgeAt(QPoint pos, int scroll) const;
