@@ -81,6 +81,20 @@ TEST_F(FourBuses, ACanLineSaysIdentifierFlagsLengthDataAndAnswer)
   EXPECT_TRUE(window().ledger().rows().visible(lineOfSelection(), 1, 48).at(0).fault);
 }
 
+TEST_F(FourBuses, TheStripShowsThePartOfACanFrameThatIsPointedAt)
+{
+  openWholeDemo();
+  selectAt(5, 1ms);
+  EXPECT_EQ(anatomy().bitStrip().bits().front().role, Role::Start);
+  const std::size_t identifier = anatomy().bitStrip().bits().size();
+  EXPECT_GE(identifier, 12U);
+  EXPECT_LE(identifier, 14U) << "SOF, eleven bits, and stuff bits";
+  const Selection whole = focus().selection();
+  const TimeRange time = transactionsOf(5).frames().frame(whole.frame).time;
+  focus().select({whole.bus, whole.stream, whole.frame, time.end - 1us});
+  EXPECT_EQ(anatomy().bitStrip().bits().back().role, Role::Stop);
+}
+
 TEST_F(FourBuses, SettingsThatMeanNothingAreNotOffered)
 {
   openWholeDemo();

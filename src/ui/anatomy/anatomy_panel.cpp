@@ -35,8 +35,8 @@ QString styled(const QColor& colour)
   return QStringLiteral("color: %1;").arg(colour.name());
 }
 
-/// Bits of a CAN frame in four groups that each fit a strip: the identifier, what follows it up to the DLC, a data
-/// byte, the CRC, and the end.
+/// Bits of a CAN frame in groups that each fit a strip: the identifier, what follows it up to the DLC, a data byte, the
+/// CRC, the end, a flag.
 int canGroup(Role role)
 {
   switch (role) {
@@ -65,6 +65,9 @@ BitRange canBits(const Anatomy& anatomy, Picoseconds at)
   std::size_t here = 0;
   while (here + 1 < fields.size() && (fields[here].time.end <= at || fields[here].bitCount == 0))
     ++here;
+  // What cut the frame has no bits: those before it then.
+  while (here > 0 && fields[here].bitCount == 0)
+    --here;
   if (fields.empty() || fields[here].bitCount == 0)
     return {0, 0};
   const int group = canGroup(fields[here].role);
@@ -343,6 +346,7 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
   const std::vector<Bit> bits(anatomy.bits.begin() + static_cast<std::ptrdiff_t>(first),
                               anatomy.bits.begin() + static_cast<std::ptrdiff_t>(end));
   QStringList values;
+  QString name;
   for (const Field& field : anatomy.fields) {
     if (field.firstBit < first || field.firstBit >= end || field.bitCount == 0)
       continue;
@@ -351,10 +355,10 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
       values << toQString(addressText(field.value, field.width, format));
     else if (field.role == Role::Data)
       values << toQString(loneValueText(field.value, field.width, format));
-    else if (*field.name != '\0' && values.isEmpty())
-      values << QString::fromLatin1(field.name);
+    else if (name.isEmpty())
+      name = QString::fromLatin1(field.name);
   }
-  const QString value = values.join(QStringLiteral(" / "));
+  const QString value = values.isEmpty() ? name : values.join(QStringLiteral(" / "));
   m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));
   m_strip->show(bits, anatomy.nominalBit);
 }
