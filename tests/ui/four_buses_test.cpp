@@ -89,7 +89,7 @@ TEST_F(FourBuses, TheStripShowsThePartOfACanFrameThatIsPointedAt)
   const std::size_t identifier = anatomy().bitStrip().bits().size();
   EXPECT_GE(identifier, 12U);
   EXPECT_LE(identifier, 14U) << "SOF, eleven bits, and stuff bits";
-  const Selection whole = focus().selection();
+  const ui::Selection whole = focus().selection();
   const TimeRange time = transactionsOf(5).frames().frame(whole.frame).time;
   focus().select({whole.bus, whole.stream, whole.frame, time.end - 1us});
   EXPECT_EQ(anatomy().bitStrip().bits().back().role, Role::Stop);
