@@ -45,6 +45,17 @@ TEST_F(FourBuses, EveryCardSaysWhatItsBusDoes)
   EXPECT_EQ(document().bus(2).shown.format, ValueFormat::Hex) << "messages of bytes are no text";
 }
 
+TEST_F(FourBuses, AWrongRateShowsAsAShareOfFaults)
+{
+  openWholeDemo();
+  Bus console = document().bus(1).wanted;
+  std::get<UartSettings>(console.settings).baud = 57600;
+  document().changeBus(1, console);
+  ASSERT_TRUE(waitIdle());
+  EXPECT_TRUE(cardOf(1)[5].endsWith(u" % faulty"_qs)) << cardOf(1)[5].toStdString();
+  EXPECT_EQ(cardOf(2)[5], u"▲ 9"_qs);
+}
+
 TEST_F(FourBuses, BothDirectionsOfSpiAreOneLine)
 {
   openWholeDemo();

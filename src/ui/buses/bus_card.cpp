@@ -115,6 +115,18 @@ QString BusCard::countLine() const
   return {};
 }
 
+QString BusCard::faultLine() const
+{
+  const BusView& view = m_document.bus(m_bus);
+  const std::uint64_t faults = view.faultCount();
+  if (faults == 0)
+    return tr("clean");
+  // A wrong setting shows as faults everywhere: then the share says more than the number.
+  const double share = static_cast<double>(faults) / static_cast<double>(std::max<std::uint64_t>(1, view.frameCount()));
+  return share < 0.1 ? tr("▲ %1").arg(toQString(countText(faults)))
+                     : tr("▲ %1 % faulty").arg(std::floor(share * 100.0), 0, 'f', 0);
+}
+
 QStringList BusCard::lines() const
 {
   const BusView& view = m_document.bus(m_bus);
@@ -130,7 +142,7 @@ QStringList BusCard::lines() const
   if (view.error)
     return lines << toQString(view.error->message);
   lines << measured().text << countLine();
-  lines << (view.faultCount() == 0 ? tr("clean") : tr("▲ %1").arg(toQString(countText(view.faultCount()))));
+  lines << faultLine();
   return lines;
 }
 

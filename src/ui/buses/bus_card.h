@@ -38,6 +38,7 @@ class BusCard : public QFrame {
   };
   Measured measured() const;
   QString countLine() const;
+  QString faultLine() const;
 
   Document& m_document;
   Focus& m_focus;
