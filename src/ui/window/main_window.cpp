@@ -385,6 +385,7 @@ void MainWindow::showShortcuts()
   add(tr("Up, Down"), tr("previous and next line or transaction"));
   add(tr("Right, Left"), tr("Ledger: open and close a line; Timeline: pan"));
   add(tr("Return"), tr("zoom to the selection"));
+  add(tr("Alt+Up, Alt+Down"), tr("Timeline: walk the lanes; the menu key then says what can be done with one"));
   add(tr("+, −"), tr("Timeline: zoom"));
   add(tr("wheel, drag"), tr("Timeline: zoom at the pointer, pan"));
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
