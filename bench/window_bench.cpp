@@ -191,30 +191,16 @@ void registerAll()
   benchmark::RegisterBenchmark("window built and painted", startWindow)->Unit(kUnit);
   for (const std::int64_t zoom : {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000})
     benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);
-  for (const std::int64_t microseconds : {100, 1000, 10000, 1000000}) {
-    benchmark::RegisterBenchmark("I2C lane and its wires, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, Protocol::I2c); })
-        ->Arg(microseconds)
-        ->Unit(kUnit);
-  }
-  for (const std::int64_t microseconds : {1000, 10000, 100000, 10000000}) {
-    benchmark::RegisterBenchmark("UART lane and its wire, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Uart); })
-        ->Arg(microseconds)
-        ->Unit(kUnit);
-  }
-  for (const std::int64_t microseconds : {5, 50, 500, 100000}) {
-    benchmark::RegisterBenchmark("SPI lane and its wires, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Spi); })
-        ->Arg(microseconds)
-        ->Unit(kUnit);
-  }
-  for (const std::int64_t microseconds : {30, 300, 3000, 1000000}) {
-    benchmark::RegisterBenchmark("CAN FD lane and its wire, us in view",
-                                 [](benchmark::State& s) { paintBusLane(s, Protocol::Can); })
-        ->Arg(microseconds)
-        ->Unit(kUnit);
-  }
+  const auto lane = [](const char* name, Protocol protocol, std::initializer_list<std::int64_t> microseconds) {
+    for (const std::int64_t span : microseconds)
+      benchmark::RegisterBenchmark(name, [protocol](benchmark::State& s) { paintBusLane(s, protocol); })
+          ->Arg(span)
+          ->Unit(kUnit);
+  };
+  lane("I2C lane and its wires, us in view", Protocol::I2c, {100, 1000, 10000, 1000000});
+  lane("UART lane and its wire, us in view", Protocol::Uart, {1000, 10000, 100000, 10000000});
+  lane("SPI lane and its wires, us in view", Protocol::Spi, {5, 50, 500, 100000});
+  lane("CAN FD lane and its wire, us in view", Protocol::Can, {30, 300, 3000, 1000000});
   benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
   benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
       ->Arg(500)

@@ -505,6 +505,19 @@ TEST_F(Can, TheAnatomyNamesEveryPartAndMarksStuffBits)
   }
 }
 
+TEST_F(Can, EachBitBeginsWhereTheOneBeforeReallyEnded)
+{
+  m_wire.send(fdMessage(0x155, {0x0f, 0xf0, 0x81}));
+  const FrameIndex frames = decode();
+  const Anatomy a = anatomy(frames, 0);
+  EXPECT_EQ(a.bits.front().actualBegin, frames.frame(0).time.begin);
+  for (std::size_t i = 0; i + 1 < a.bits.size(); ++i) {
+    if (a.bits[i + 1].actual > Picoseconds{0}) {
+      EXPECT_LE(std::chrono::abs(a.bits[i].actualBegin + a.bits[i].actual - a.bits[i + 1].actualBegin), 1ns) << i;
+    }
+  }
+}
+
 TEST_F(Can, TheAnatomyOfAnErrorFrameIsFlagAndDelimiter)
 {
   m_wire.drive(rig::canFrame(message(0x2aa, {0x55, 0x55}), m_pace).bits, 24);

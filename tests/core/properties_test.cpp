@@ -295,6 +295,14 @@ void expectAgreement(const Traffic& t, const FrameIndex& frames, std::uint64_t n
     }
     EXPECT_LE(f.firstBit + f.bitCount, a.bits.size());
   }
+  // Where bits really were: one after the other, and inside what the wire shows.
+  for (std::size_t i = 0; i + 1 < a.bits.size(); ++i) {
+    const Bit& bit = a.bits[i];
+    const Bit& next = a.bits[i + 1];
+    if (bit.line != next.line || bit.actual <= Picoseconds{0} || next.actual <= Picoseconds{0})
+      continue;
+    EXPECT_LE(bit.actualBegin, next.actualBegin);
+  }
   switch (t.bus.protocol()) {
     case Protocol::Uart:
       if ((frame.flags & kUartHasValue) != 0) {

@@ -32,9 +32,10 @@ struct Bit {
   Picoseconds actual{0};  ///< its length on the wire; 0 where no edge tells
   bool level = false;     ///< as sent: for an inverted line already the right way round
   Role role = Role::Data;
-  bool wrong = false;      ///< this bit is why the frame has an error
-  std::uint8_t line = 0;   ///< of a bus with two data wires in one stream: which; SPI: 0 MOSI, 1 MISO
-  Picoseconds nominal{0};  ///< what `actual` is held against; 0: Anatomy::nominalBit
+  bool wrong = false;          ///< this bit is why the frame has an error
+  std::uint8_t line = 0;       ///< of a bus with two data wires in one stream: which; SPI: 0 MOSI, 1 MISO
+  Picoseconds nominal{0};      ///< what `actual` is held against; 0: Anatomy::nominalBit
+  Picoseconds actualBegin{0};  ///< where on the wire it began; it ended `actual` later. Nothing where that is 0
 };
 
 /// A named stretch of bits.

@@ -166,8 +166,12 @@ class BitObserver {
         nominal += m_bits[last].bit.nominal;
       if (after != m_edges.end() && after != m_edges.begin()) {
         const double share = static_cast<double>(end - *(after - 1)) / static_cast<double>(nominal.count());
-        for (std::size_t k = i; k < last && share <= 2.0; ++k)
+        double begin = static_cast<double>(*(after - 1));
+        for (std::size_t k = i; k < last && share <= 2.0; ++k) {
+          m_bits[k].bit.actualBegin = Picoseconds{std::llround(begin)};
+          begin += share * static_cast<double>(m_bits[k].bit.nominal.count());
           m_bits[k].bit.actual = Picoseconds{std::llround(share * static_cast<double>(m_bits[k].bit.nominal.count()))};
+        }
       }
       i = last;
     }

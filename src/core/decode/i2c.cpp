@@ -355,7 +355,10 @@ class I2cRecorder {
                           Picoseconds{end - begin},
                           level,
                           Role::Data,
-                          false});
+                          false,
+                          0,
+                          Picoseconds{0},
+                          Picoseconds{begin}});
   }
 
   void rise(std::int64_t time) { m_lastRise = time; }

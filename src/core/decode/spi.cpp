@@ -145,12 +145,10 @@ class SpiMachine {
       const bool steps = *at < t;
       at += steps ? 1 : 0;
       level = level != steps;
-      while (*at < t)
-        [[unlikely]]
-        {
-          ++at;
-          level = !level;
-        }
+      while (*at < t) {
+        ++at;
+        level = !level;
+      }
       word = word << 1U | (level ? 1U : 0U);
     }
     /// Whether all of the line up to `t` was in hand. Where nothing more comes, the stream has to say so.
@@ -447,7 +445,7 @@ class SpiRecorder {
       const Picoseconds length{i + 1 < m_open.size() ? m_open[i + 1].at - m_open[i].at : 0};
       const bool level = m_open[i].level[line];
       field.value = field.value << 1U | (level ? 1U : 0U);
-      m_out.bits.push_back({cells[i], at, length, level, Role::Data, false, line});
+      m_out.bits.push_back({cells[i], at, length, level, Role::Data, false, line, Picoseconds{0}, cells[i].begin});
     }
     if (m_settings.order == BitOrder::Lsb)
       field.value = reversed(field.value, static_cast<unsigned>(m_open.size()));

@@ -126,8 +126,8 @@ class UartMachine {
     }
   }
 
-  /// Characters without any trouble, as many as are whole in hand: each edge is in the middle half of the way between
-  /// two looks, so that one comb tells what three would. Stops before anything else, with all as next() expects it.
+  /// Characters without any trouble, as many as are whole in hand: no edge is among the three looks at a bit, so
+  /// that one comb tells what three would. Stops before anything else, with all as next() expects it.
   void quick(FrameIndexBuilder& out)
   {
     if (m_inBreak || m_candidate != kNone)
@@ -456,22 +456,27 @@ class UartRecorder {
       bit.role = roleOf(i);
       // Behind the first stop bit nothing is sampled: the next start edge may come.
       bit.level = i > m_timing.bitsToStop() || (m_raw >> static_cast<unsigned>(i) & 1U) != 0;
-      bit.actual = actualLength(i);
+      measure(i, bit);
       out.bits.push_back(bit);
     }
   }
 
   /// A run of equal bits between two edges shares its length equally.
-  Picoseconds actualLength(int bit) const
+  void measure(int number, Bit& bit) const
   {
-    const std::int64_t middle = m_start + m_timing.bitMiddle(bit).count();
+    const std::int64_t middle = m_start + m_timing.bitMiddle(number).count();
     const auto after = std::upper_bound(m_edgeTimes.begin(), m_edgeTimes.end(), middle);
     if (after == m_edgeTimes.end())
-      return Picoseconds{0};
+      return;
     const std::int64_t begin = after == m_edgeTimes.begin() ? m_start : *(after - 1);
     const double length = static_cast<double>(*after - begin);
     const auto bits = std::llround(length * m_timing.bitsPerPicosecond());
-    return bits == 0 ? Picoseconds{0} : Picoseconds{(*after - begin) / bits};
+    if (bits == 0)
+      return;
+    const double before = static_cast<double>(bit.cell.begin.count() - begin) * m_timing.bitsPerPicosecond();
+    const auto place = std::clamp<std::int64_t>(std::llround(before), 0, bits - 1);
+    bit.actual = Picoseconds{(*after - begin) / bits};
+    bit.actualBegin = Picoseconds{begin + (*after - begin) * place / bits};
   }
 
   static void addField(Anatomy& out, Role role, int first, int count)

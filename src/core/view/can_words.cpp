@@ -130,7 +130,7 @@ Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
     out.add(Tone::Plain, can.data.empty() ? "✓" : " ✓");
   std::vector<std::string> faults;
   addFault(bus, frame, FrameError::Ack, faults);
-  // That nobody answers is said where the answer would be, unless more is wrong.
+  // That nobody answers is said where the answer would be.
   if (can.hasAck && !can.ack)
     out.add(Tone::Fault, can.data.empty() ? "✗ not acknowledged" : " ✗ not acknowledged");
   return out.takeWithFaults(joined(faults));
@@ -140,9 +140,7 @@ std::uint64_t canDetailCount(const Frame& frame)
 {
   if (isFlag(frame))
     return 1;
-  const CanFrame can = canFrame(frame);
-  return 1U + (can.hasFormat ? 1U : 0U) + (can.hasDlc ? 1U : 0U) + can.data.size() + (can.hasCrc ? 1U : 0U) +
-         (can.hasAck ? 1U : 0U);
+  return linesOf(canFrame(frame)).size();
 }
 
 Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)

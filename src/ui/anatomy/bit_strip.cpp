@@ -116,7 +116,9 @@ bool BitStrip::event(QEvent* event)
       QString text = bit.role == Role::Stuff ? tr("stuff bit, ") : QString();
       text += tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
       if (bit.actual > Picoseconds{0})
-        text += tr("\nlength %1").arg(toQString(lengthText(bit.actual)));
+        text += tr("\nfrom %1 s to %2 s: %3")
+                    .arg(toQString(momentText(bit.actualBegin, 9)),
+                         toQString(momentText(bit.actualBegin + bit.actual, 9)), toQString(lengthText(bit.actual)));
       QToolTip::showText(help->globalPos(), text, this);
       return true;
     }

@@ -46,7 +46,7 @@ QColor chipColour(const QString& name)
   return QColor(kHues.at(sum % kHues.size()));
 }
 
-/// What is done to a wire, for its head: "inverted, > 50 ns".
+/// What is done to a wire, for its head: "inverted, ≥ 50 ns", which is what still counts.
 QString conditioningText(const Conditioning& how)
 {
   QStringList parts;
