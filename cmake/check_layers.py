@@ -8,11 +8,12 @@ ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
     "core/decode": ["core/base", "core/signal"],
-    "core/view": ["core/base", "core/signal", "core/decode"],
-    "core/io": ["core/base", "core/signal", "core/decode", "core/view"],
+    "core/query": ["core/base", "core/signal", "core/decode"],
+    "core/view": ["core/base", "core/signal", "core/decode", "core/query"],
+    "core/io": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
     "rig": ["core/base", "core/signal", "core/io"],
-    "cli": ["core/base", "core/signal", "core/decode", "core/view", "core/io"],
-    "ui": ["core/base", "core/signal", "core/decode", "core/view", "core/io"],
+    "cli": ["core/base", "core/signal", "core/decode", "core/query", "core/view", "core/io"],
+    "ui": ["core/base", "core/signal", "core/decode", "core/query", "core/view", "core/io"],
     "app": ["core/base", "core/decode", "ui"],
 }
 QT_FREE = ("core/", "rig", "cli")

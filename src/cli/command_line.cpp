@@ -23,6 +23,7 @@ struct Texts {
   std::string out;
   std::string from;
   std::string to;
+  std::string filter;
   bool quiet = false;
   std::string topic;
 };
@@ -56,6 +57,19 @@ std::string busHelp()
   }
   return help +
          "\nExample: bexto-cli decode cycle.vcd --bus sensors=i2c,scl=SCL,sda=SDA --bus log=uart,tx=TX,baud=115200\n";
+}
+
+std::string filterHelp()
+{
+  std::string help =
+      "\nA filter is made of terms; next to each other all hold. There are or, not, brackets, and from TERM:\n"
+      "everything from the first frame on for which the term holds. Words that stand alone:\n\n ";
+  for (const TermHelp& word : queryWords())
+    help += " " + word.key;
+  help += "\n  and the names of the buses. Keys take a value, a list or a range, or < <= > >= !=:\n\n";
+  for (const TermHelp& key : queryKeys())
+    help += fmt::format("  {:<18} {}\n", key.example, key.help);
+  return help + "\nExample: --filter 'sensors address:2A byte0>=80 not nack'\n";
 }
 
 Result<void> readTimes(const Texts& texts, Request& request)
@@ -94,6 +108,18 @@ Result<void> readBuses(const Texts& texts, Request& request)
     }
     request.buses.push_back(std::move(*bus));
   }
+  return {};
+}
+
+Result<void> readFilter(const Texts& texts, Request& request)
+{
+  std::vector<std::string> names;
+  for (const Bus& bus : request.buses)
+    names.push_back(bus.name);
+  auto query = Query::parse(texts.filter, names);
+  if (!query)
+    return fail(ErrorCode::BadArgument, query.error().text(), "--filter");
+  request.filter = std::move(*query);
   return {};
 }
 
@@ -154,7 +180,8 @@ Result<Request> parseCommandLine(int argc, char** argv)
       ->take_all();
   decode->add_option("--from", texts.from, "Only frames that begin at this time or later, like 12.5ms");
   decode->add_option("--to", texts.to, "Only frames that begin before this time");
-  decode->footer(busHelp());
+  decode->add_option("--filter", texts.filter, "Only frames for which this holds, like 'address:2A nack'; see below");
+  decode->footer(busHelp() + filterHelp());
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");
 
@@ -195,7 +222,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   request.capture = texts.capture;
   request.out = texts.out;
   request.quiet = texts.quiet;
-  for (const auto& read : {readOutput, readBuses, readReadings, readTimes}) {
+  for (const auto& read : {readOutput, readBuses, readFilter, readReadings, readTimes}) {
     if (auto good = read(texts, request); !good)
       return tl::unexpected(good.error());
   }

@@ -7,6 +7,7 @@
 #include "core/base/result.h"
 #include "core/base/time.h"
 #include "core/io/frame_writer.h"
+#include "core/query/query.h"
 
 namespace bexto::cli {
 
@@ -25,6 +26,7 @@ struct Request {
     Conditioning how;
   };
   std::vector<ChannelReading> readings;
+  Query filter;  ///< empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
   bool quiet = false;
   std::string helpText;

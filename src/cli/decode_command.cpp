@@ -3,6 +3,7 @@
 
 #include "cli/commands.h"
 #include "cli/output.h"
+#include "core/query/scan.h"
 
 namespace bexto::cli {
 
@@ -14,7 +15,15 @@ struct Source {
   FrameIndex frames;
   std::uint64_t next = 0;
   std::uint64_t end = 0;
+  LineSet wanted;  ///< with a filter: the frames that it asks for
 };
+
+/// Puts each source at its next frame that the filter asks for.
+void skipUnwanted(Source& source)
+{
+  const std::uint64_t rank = source.wanted.countBelow(source.next);
+  source.next = rank < source.wanted.size() ? std::min(source.wanted.at(rank), source.end) : source.end;
+}
 
 /// Several readings of one channel add up.
 Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Capture& capture)
@@ -51,7 +60,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   std::vector<Source> sources;
   for (const ResolvedBus& bus : buses) {
     for (const BusStream& stream : bus.streams) {
-      sources.push_back({{&bus.bus, stream.line}, {}});
+      sources.emplace_back().origin = {&bus.bus, stream.line};
       decodes.push_back(std::async(std::launch::async, [&bus, input = inputOf(*capture, stream)] {
         return decodeStream(bus.bus, input, std::stop_token());
       }));
@@ -64,6 +73,19 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     sources[i].frames = decoded->frames;
     sources[i].next = decoded->frames.firstFrom(request.span.begin);
     sources[i].end = decoded->frames.firstFrom(request.span.end);
+  }
+  const bool filtered = !request.filter.empty();
+  if (filtered) {
+    std::vector<ScanSource> scanned;
+    for (const Source& source : sources)
+      scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames)});
+    auto wanted = scanLines(request.filter, scanned, std::stop_token());
+    if (!wanted)
+      return tl::unexpected(wanted.error());
+    for (std::size_t i = 0; i < sources.size(); ++i) {
+      sources[i].wanted = std::move((*wanted)[i]);
+      skipUnwanted(sources[i]);
+    }
   }
   auto output = Output::open(request.out);
   if (!output)
@@ -86,6 +108,8 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     if (earliest == nullptr)
       break;
     const Frame frame = earliest->frames.frame(earliest->next++);
+    if (filtered)
+      skipUnwanted(*earliest);
     if (auto written = output->write(frameRecord(frame, earliest->origin, format)); !written)
       return written;
   }

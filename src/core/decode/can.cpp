@@ -89,6 +89,14 @@ CanFrame canFrame(const Frame& frame)
   return f;
 }
 
+CanHead canHead(const Frame& frame)
+{
+  if (frame.kind != FrameKind::Data && frame.kind != FrameKind::Remote)
+    return {};
+  const auto reach = static_cast<can::Reach>(frame.flags >> can::kReachShift & 7U);
+  return {reach >= can::Reach::Id, (frame.flags & can::kExtended) != 0, frame.key};
+}
+
 unsigned canDataLength(unsigned dlc, bool fd)
 {
   static constexpr std::array<std::uint8_t, 16> kFd{0, 1, 2, 3, 4, 5, 6, 7, 8, 12, 16, 20, 24, 32, 48, 64};

@@ -31,6 +31,15 @@ struct CanFrame {
 /// Requires: the frame is of kind Data or Remote.
 CanFrame canFrame(const Frame& frame);
 
+/// The identifier alone, without a look at the payload: for going through millions of frames.
+struct CanHead {
+  bool hasId = false;
+  bool extended = false;
+  std::uint32_t id = 0;
+};
+/// Of any kind of frame; error and overload frames have none.
+CanHead canHead(const Frame& frame);
+
 /// Data bytes that a DLC stands for (ISO 11898-1:2015, table 5). Requires: dlc <= 15.
 unsigned canDataLength(unsigned dlc, bool fd);
 

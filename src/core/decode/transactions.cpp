@@ -23,8 +23,6 @@ class Joins {
 
   bool operator()(const Frame& before, const Frame& next, std::uint64_t length) const
   {
-    if (m_protocol == Protocol::Spi || m_protocol == Protocol::Can)
-      return false;
     if (m_protocol == Protocol::I2c)
       return i2cTransfer(before).end == I2cEnd::Restart;
     const bool lineEnd = m_text && before.key == '\n' && (before.flags & kUartHasValue) != 0;
@@ -40,36 +38,54 @@ class Joins {
 
 }  // namespace
 
-Transactions::Transactions() : m_firsts(std::make_shared<const std::vector<std::uint32_t>>()) {}
-
-Transactions::Transactions(const Bus& bus, FrameIndex frames) : m_frames(std::move(frames))
+Transactions::Transactions(const Bus& bus, FrameIndex frames, const Transactions& before) : m_frames(std::move(frames))
 {
+  if (bus.protocol() == Protocol::Spi || bus.protocol() == Protocol::Can)
+    return;
   auto firsts = std::make_shared<std::vector<std::uint32_t>>();
   const Joins joins(bus);
-  Frame before;
+  std::uint64_t from = 0;
+  if (before.m_firsts && !before.m_firsts->empty()) {
+    // The last one may go on.
+    firsts->assign(before.m_firsts->begin(), before.m_firsts->end() - 1);
+    from = before.m_firsts->back();
+  }
+  Frame last;
   std::uint64_t length = 0;
   for (const auto& chunk : m_frames.chunks()) {
-    for (std::size_t i = 0; i < chunk->size(); ++i) {
+    if (chunk->first + chunk->size() <= from)
+      continue;
+    for (std::size_t i = from > chunk->first ? static_cast<std::size_t>(from - chunk->first) : 0; i < chunk->size();
+         ++i) {
       Frame next;
       next.time = {Picoseconds{chunk->begin[i]}, Picoseconds{chunk->end[i]}};
       next.kind = chunk->kind[i];
       next.flags = chunk->flags[i];
       next.key = chunk->key[i];
-      if (length == 0 || !joins(before, next, length)) {
+      if (length == 0 || !joins(last, next, length)) {
         firsts->push_back(static_cast<std::uint32_t>(chunk->first + i));
         length = 0;
       }
       ++length;
-      before = next;
+      last = next;
     }
   }
   m_firsts = std::move(firsts);
 }
 
+Transactions Transactions::eachFrame(FrameIndex frames)
+{
+  Transactions each;
+  each.m_frames = std::move(frames);
+  return each;
+}
+
 FrameRange Transactions::framesOf(std::uint64_t number) const
 {
+  assert(number < size());
+  if (!m_firsts)
+    return {number, number + 1};
   const std::vector<std::uint32_t>& firsts = *m_firsts;
-  assert(number < firsts.size());
   const auto i = static_cast<std::size_t>(number);
   return {firsts[i], i + 1 < firsts.size() ? firsts[i + 1] : m_frames.size()};
 }
@@ -82,12 +98,14 @@ TimeRange Transactions::timeOf(std::uint64_t number) const
 
 Picoseconds Transactions::beginOf(std::uint64_t number) const
 {
-  return m_frames.frame((*m_firsts)[static_cast<std::size_t>(number)]).time.begin;
+  return m_frames.frame(framesOf(number).first).time.begin;
 }
 
 std::uint64_t Transactions::transactionOf(std::uint64_t frame) const
 {
   assert(frame < m_frames.size());
+  if (!m_firsts)
+    return frame;
   return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) -
          1;
 }
@@ -116,6 +134,8 @@ std::uint64_t Transactions::firstFrom(Picoseconds t) const
 {
   // Transactions begin with frames, so the first frame from t on decides; it may be the middle of one, then the next.
   const std::uint64_t frame = m_frames.firstFrom(t);
+  if (!m_firsts)
+    return frame;
   return static_cast<std::uint64_t>(std::lower_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin());
 }
 

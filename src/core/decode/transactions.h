@@ -23,11 +23,13 @@ struct FrameRange {
 /// The transactions of one stream, numbered from 0. An immutable value that shares its list; it keeps the frames too.
 class Transactions {
  public:
-  Transactions();
-  /// One pass over the frames.
-  Transactions(const Bus& bus, FrameIndex frames);
+  Transactions() = default;
+  /// One pass over the frames; over the new ones only when `before` holds the beginning of the same stream.
+  Transactions(const Bus& bus, FrameIndex frames, const Transactions& before = {});
+  /// Every frame a transaction of its own, whatever the protocol.
+  static Transactions eachFrame(FrameIndex frames);
 
-  std::uint64_t size() const { return m_firsts->size(); }
+  std::uint64_t size() const { return m_firsts ? m_firsts->size() : m_frames.size(); }
   const FrameIndex& frames() const { return m_frames; }
   /// Requires: number < size().
   FrameRange framesOf(std::uint64_t number) const;
@@ -43,7 +45,7 @@ class Transactions {
 
  private:
   FrameIndex m_frames;
-  std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< number of each one's first frame
+  std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< each one's first frame; none when that is its number
 };
 
 }  // namespace bexto

@@ -1,0 +1,192 @@
+// Tested by tests/core/query_test.cpp.
+#include "core/query/complete.h"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <unordered_map>
+
+#include "core/base/number_text.h"
+#include "core/decode/can.h"
+#include "core/decode/i2c.h"
+#include "core/decode/uart.h"
+#include "core/query/term.h"
+
+namespace bexto {
+
+namespace {
+
+bool isWordEnd(char c)
+{
+  return c == ' ' || c == '\t' || c == '(' || c == ')';
+}
+
+bool startsWith(const std::string& text, const std::string& begin)
+{
+  return text.size() >= begin.size() && std::equal(begin.begin(), begin.end(), text.begin(), [](char a, char b) {
+           return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+         });
+}
+
+/// A name that would not be read as one word goes in quotes.
+std::string quotedIfNeeded(const std::string& text)
+{
+  const bool plain = text.find_first_of(" \t(),\":=<>!") == std::string::npos && text.find("..") == std::string::npos;
+  if (plain)
+    return text;
+  std::string quoted = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\')
+      quoted += '\\';
+    quoted += c;
+  }
+  return quoted + "\"";
+}
+
+std::vector<Occurring::Value> fixedValues(const std::string& key)
+{
+  std::vector<Occurring::Value> values;
+  if (key == "error") {
+    for (const std::string_view word : errorWords(0x3ff))
+      values.push_back({std::string(word), 0});
+  } else if (key == "kind") {
+    for (const char* word : {"character", "break", "transfer", "word", "data", "remote", "error", "overload"})
+      values.push_back({word, 0});
+  } else if (key == "line") {
+    values = {{"rx", 0}, {"tx", 0}};
+  }
+  return values;
+}
+
+}  // namespace
+
+void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all)
+{
+  constexpr std::size_t kMost = 4096;
+  all.byKey["bus"].push_back({bus.name, transactions.size()});
+  struct Seen {
+    std::uint64_t count = 0;
+    bool extended = false;
+  };
+  std::unordered_map<std::uint32_t, Seen> seen;
+  const Protocol protocol = bus.protocol();
+  if (protocol == Protocol::Spi)
+    return;
+  for (const auto& chunk : transactions.frames().chunks()) {
+    for (std::size_t i = 0; i < chunk->size(); ++i) {
+      const Frame frame{{}, chunk->kind[i], chunk->flags[i], chunk->errors[i], chunk->key[i], {}};
+      bool extended = false;
+      bool has = false;
+      if (protocol == Protocol::Uart) {
+        has = (frame.flags & kUartHasValue) != 0;
+      } else if (protocol == Protocol::I2c) {
+        const I2cTransfer t = i2cTransfer(frame);
+        has = t.hasAddress;
+        extended = t.tenBit;
+      } else {
+        const CanHead head = canHead(frame);
+        has = head.hasId;
+        extended = head.extended;
+      }
+      if (!has)
+        continue;
+      const auto found = seen.find(frame.key);
+      if (found != seen.end())
+        ++found->second.count;
+      else if (seen.size() < kMost)
+        seen.emplace(frame.key, Seen{1, extended});
+    }
+  }
+  const char* const key = protocol == Protocol::Uart ? "value" : protocol == Protocol::I2c ? "address" : "id";
+  for (const auto& [number, s] : seen) {
+    const int width = protocol == Protocol::Can ? (s.extended ? 8 : 3) : s.extended ? 3 : 2;
+    all.byKey[key].push_back({fmt::format("{:0{}X}", number, width), s.count});
+  }
+}
+
+void sortOccurring(Occurring& all)
+{
+  for (auto& [key, values] : all.byKey) {
+    // Of several buses the same value is one.
+    std::sort(values.begin(), values.end(), [](const auto& a, const auto& b) { return a.text < b.text; });
+    std::vector<Occurring::Value> merged;
+    for (Occurring::Value& value : values) {
+      if (!merged.empty() && merged.back().text == value.text)
+        merged.back().count += value.count;
+      else
+        merged.push_back(std::move(value));
+    }
+    std::stable_sort(merged.begin(), merged.end(), [](const auto& a, const auto& b) { return a.count > b.count; });
+    values = std::move(merged);
+  }
+}
+
+Completions completionsAt(std::string_view text, std::size_t cursor, const Occurring& occurring)
+{
+  cursor = std::min(cursor, text.size());
+  Completions out;
+  std::size_t begin = 0;
+  bool quoted = false;
+  std::size_t value = std::string_view::npos;  // where the value begins, when a key stands before it
+  std::size_t keyEnd = 0;
+  for (std::size_t i = 0; i < cursor; ++i) {
+    if (text[i] == '"' && (i == 0 || text[i - 1] != '\\'))
+      quoted = !quoted;
+    if (quoted)
+      continue;
+    if (isWordEnd(text[i])) {
+      begin = i + 1;
+      value = std::string_view::npos;
+    } else if (std::string_view(":=<>!").find(text[i]) != std::string_view::npos) {
+      if (value == std::string_view::npos)
+        keyEnd = i;
+      value = i + 1;
+    } else if (text[i] == ',' && value != std::string_view::npos) {
+      value = i + 1;
+    }
+  }
+  if (quoted)
+    return out;
+  std::size_t end = cursor;
+  while (end < text.size() && !isWordEnd(text[end]) && text[end] != ',')
+    ++end;
+  if (value != std::string_view::npos) {
+    const std::string key(text.substr(begin, keyEnd - begin));
+    const std::string typed(text.substr(value, cursor - value));
+    out.replaces = {value, end};
+    const auto known = occurring.byKey.find(key);
+    const std::vector<Occurring::Value> values = known != occurring.byKey.end() ? known->second : fixedValues(key);
+    for (const Occurring::Value& v : values) {
+      if (startsWith(v.text, typed))
+        out.items.push_back({quotedIfNeeded(v.text), v.count == 0 ? "" : countText(v.count) + " ×"});
+    }
+    return out;
+  }
+  out.replaces = {begin, end};
+  const std::string typed(text.substr(begin, cursor - begin));
+  for (const TermHelp& key : queryKeys()) {
+    if (startsWith(key.key, typed))
+      out.items.push_back({key.key + ":", key.help + ", like " + key.example});
+  }
+  for (const TermHelp& word : queryWords()) {
+    if (startsWith(word.key, typed))
+      out.items.push_back({word.key, "lines with " + word.help});
+  }
+  const auto buses = occurring.byKey.find("bus");
+  if (buses != occurring.byKey.end()) {
+    for (const Occurring::Value& bus : buses->second) {
+      if (startsWith(bus.text, typed))
+        out.items.push_back({quotedIfNeeded(bus.text) == bus.text ? bus.text : "bus:" + quotedIfNeeded(bus.text),
+                             "what this bus says"});
+    }
+  }
+  for (const auto& [word, help] :
+       {std::pair("not", "the next term does not hold"), std::pair("or", "one side holds"),
+        std::pair("from", "everything from the first line on for which the next term holds")}) {
+    if (startsWith(word, typed))
+      out.items.push_back({word, help});
+  }
+  return out;
+}
+
+}  // namespace bexto

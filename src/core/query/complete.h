@@ -1,0 +1,42 @@
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/decode/transactions.h"
+#include "core/query/syntax.h"
+
+namespace bexto {
+
+/// What occurs in the traffic, for completion: values of a key and how often, the most frequent first.
+struct Occurring {
+  struct Value {
+    std::string text;
+    std::uint64_t count = 0;
+    bool operator==(const Value&) const = default;
+  };
+  std::map<std::string, std::vector<Value>> byKey;  ///< "id", "address", "value", "bus"
+};
+
+/// Counts identifiers, addresses and characters of a stream into `all`. At most 4096 different ones are kept.
+void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all);
+void sortOccurring(Occurring& all);
+
+/// One thing that could stand at the cursor.
+struct Completion {
+  std::string insert;  ///< replaces the word at the cursor
+  std::string help;    ///< one sentence, or how often it occurs
+};
+
+struct Completions {
+  TextSpan replaces;  ///< the word at the cursor
+  std::vector<Completion> items;
+};
+
+/// What fits at `cursor`: keys and words at the begin of a term, values that occur behind a key.
+Completions completionsAt(std::string_view text, std::size_t cursor, const Occurring& occurring);
+
+}  // namespace bexto

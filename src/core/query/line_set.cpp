@@ -1,0 +1,62 @@
+// Tested by tests/core/query_scan_test.cpp.
+#include "core/query/line_set.h"
+
+#include <algorithm>
+#include <bit>
+#include <cassert>
+
+namespace bexto {
+
+void LineSet::add(std::uint64_t line)
+{
+  const auto word = static_cast<std::size_t>(line / 64);
+  assert(word + 1 >= m_words.size());
+  while (m_words.size() <= word) {
+    if (m_words.size() % kWordsPerBlock == 0)
+      m_below.push_back(m_size);
+    m_words.push_back(0);
+  }
+  assert((m_words[word] >> (line % 64)) == 0);
+  m_words[word] |= std::uint64_t{1} << (line % 64);
+  ++m_size;
+}
+
+bool LineSet::contains(std::uint64_t line) const
+{
+  const auto word = static_cast<std::size_t>(line / 64);
+  return word < m_words.size() && (m_words[word] >> (line % 64) & 1U) != 0;
+}
+
+std::uint64_t LineSet::countBelow(std::uint64_t line) const
+{
+  const auto word = static_cast<std::size_t>(line / 64);
+  if (word >= m_words.size())
+    return m_size;
+  std::size_t w = word / kWordsPerBlock * kWordsPerBlock;
+  std::uint64_t count = m_below[word / kWordsPerBlock];
+  for (; w < word; ++w)
+    count += static_cast<std::uint64_t>(std::popcount(m_words[w]));
+  const std::uint64_t lower = (std::uint64_t{1} << (line % 64)) - 1;
+  return count + static_cast<std::uint64_t>(std::popcount(m_words[word] & lower));
+}
+
+std::uint64_t LineSet::at(std::uint64_t k) const
+{
+  assert(k < m_size);
+  const auto block =
+      static_cast<std::size_t>(std::upper_bound(m_below.begin(), m_below.end(), k) - m_below.begin()) - 1;
+  std::uint64_t left = k - m_below[block];
+  std::size_t w = block * kWordsPerBlock;
+  for (;; ++w) {
+    const auto here = static_cast<std::uint64_t>(std::popcount(m_words[w]));
+    if (left < here)
+      break;
+    left -= here;
+  }
+  std::uint64_t bits = m_words[w];
+  for (; left > 0; --left)
+    bits &= bits - 1;
+  return w * 64 + static_cast<std::uint64_t>(std::countr_zero(bits));
+}
+
+}  // namespace bexto

@@ -1,0 +1,276 @@
+// What a query finds, against the same question asked of the frames as the command line writes them.
+#include "core/query/scan.h"
+
+#include <fstream>
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "core/decode/bus_spec.h"
+#include "core/io/frame_writer.h"
+#include "core/io/vcd_reader.h"
+#include "rig/lock_cycle.h"
+#include "support/waves.h"
+
+using namespace bexto;
+using nlohmann::json;
+
+namespace {
+
+struct Source {
+  ScanSource scan;
+  std::vector<json> records;  ///< one a frame
+};
+
+void addSources(const Capture& capture, const std::string& spec, std::vector<Source>& out)
+{
+  const auto resolved = resolveBus(*parseBusSpec(spec), capture);
+  ASSERT_TRUE(resolved) << spec;
+  for (const BusStream& stream : resolved->streams) {
+    const auto decoded = decodeStream(resolved->bus, inputOf(capture, stream), std::stop_token());
+    Source source{{resolved->bus, stream.line, Transactions(resolved->bus, decoded->frames)}, {}};
+    for (std::uint64_t i = 0; i < decoded->frames.size(); ++i)
+      source.records.push_back(
+          json::parse(frameRecord(decoded->frames.frame(i), {&resolved->bus, stream.line}, FrameFormat::Jsonl)));
+    out.push_back(std::move(source));
+  }
+}
+
+/// The whole lock cycle and every kind of CAN frame and fault that the samples hold.
+const std::vector<Source>& sources()
+{
+  static const std::vector<Source> kSources = [] {
+    std::vector<Source> all;
+    const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+    for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
+                             "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+                             "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+                             "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"})
+      addSources(cycle.capture, spec, all);
+    for (const char* name :
+         {"can_std_500k", "can_stuff_error", "can_overload", "can_no_ack", "i2c_10bit", "uart_break"}) {
+      NoProgress none;
+      const std::string base = std::string(BEXTO_TEST_DATA) + "/" + name;
+      const auto capture = readVcd(base + ".vcd", std::stop_token(), none);
+      std::ifstream file(base + ".cmd");
+      for (std::string line; std::getline(file, line);) {
+        if (!line.empty())
+          addSources(*capture, line, all);
+      }
+    }
+    return all;
+  }();
+  return kSources;
+}
+
+std::vector<std::string> busNames()
+{
+  std::vector<std::string> names;
+  for (const Source& s : sources())
+    names.push_back(s.scan.bus.name);
+  return names;
+}
+
+std::vector<LineSet> found(const std::string& text, bool byFrame)
+{
+  const auto query = Query::parse(text, busNames());
+  EXPECT_TRUE(query) << text << ": " << query.error().text();
+  std::vector<ScanSource> scanned;
+  for (const Source& s : sources()) {
+    scanned.push_back(s.scan);
+    if (byFrame)
+      scanned.back().transactions = Transactions::eachFrame(s.scan.transactions.frames());
+  }
+  return *scanLines(*query, scanned, std::stop_token());
+}
+
+using Asked = std::function<bool(const json&)>;
+
+int byteAt(const json& r, const char* key, std::size_t i)
+{
+  const std::string hex = r.value(key, "");
+  return hex.size() >= 2 * i + 2 ? std::stoi(hex.substr(2 * i, 2), nullptr, 16) : -1;
+}
+bool hasFault(const json& r, const char* word)
+{
+  return std::find(r["errors"].begin(), r["errors"].end(), word) != r["errors"].end();
+}
+
+struct Case {
+  const char* text;
+  Asked asked;
+};
+
+/// Questions that a frame answers by itself; UARTs, whose lines are more than their frames, have a test of their own.
+const std::vector<Case>& cases()
+{
+  static const std::vector<Case> kCases{
+      {"address:2A", [](const json& r) { return r.value("address", -1) == 0x2a; }},
+      {"address:21..52",
+       [](const json& r) { return r.value("address", -1) >= 0x21 && r.value("address", -1) <= 0x52; }},
+      {"address:2A,5D", [](const json& r) { return r.value("address", -1) == 0x2a || r.value("address", -1) == 0x5d; }},
+      {"read", [](const json& r) { return r.value("direction", "") == "read"; }},
+      {"write", [](const json& r) { return r.value("direction", "") == "write"; }},
+      {"error:nack", [](const json& r) { return hasFault(r, "nack"); }},
+      {"error:ack,crc", [](const json& r) { return hasFault(r, "ack") || hasFault(r, "crc"); }},
+      {"crc", [](const json& r) { return hasFault(r, "crc"); }},
+      {"unexpected-start", [](const json& r) { return hasFault(r, "unexpected-start"); }},
+      {"error", [](const json& r) { return !r["errors"].empty() || r["kind"] == "error"; }},
+      {"kind:error,remote", [](const json& r) { return r["kind"] == "error" || r["kind"] == "remote"; }},
+      {"overload", [](const json& r) { return r["kind"] == "overload"; }},
+      {"break", [](const json& r) { return r["kind"] == "break"; }},
+      {"id>=100", [](const json& r) { return r.value("id", -1) >= 0x100; }},
+      {"id!=100", [](const json& r) { return r.contains("id") && r["id"] != 0x100; }},
+      {"fd brs", [](const json& r) { return r.value("format", "") == "fd" && r.value("brs", false); }},
+      {"classic", [](const json& r) { return r.value("format", "") == "classic"; }},
+      {"extended", [](const json& r) { return r.value("extended", false) || r.value("address_bits", 0) == 10; }},
+      {"dlc:5..15", [](const json& r) { return r.value("dlc", 0) >= 5; }},
+      {"crc>=1000", [](const json& r) { return r.value("crc", 0) >= 0x1000; }},
+      {"value:41..5A", [](const json& r) { return r.value("value", 0) >= 0x41 && r.value("value", 0) <= 0x5a; }},
+      {"parity", [](const json& r) { return hasFault(r, "parity"); }},
+      {"line:rx", [](const json& r) { return r.value("line", "") == "rx"; }},
+      {"log", [](const json& r) { return r["bus"] == "log"; }},
+      {"mosi:\"|9F\"", [](const json& r) { return r.value("mosi", "").starts_with("9f"); }},
+      {"miso:\"00|\"",
+       [](const json& r) { return r.value("miso", "").ends_with("00") && !r.value("miso", "").empty(); }},
+      {"address:2A byte0:10",
+       [](const json& r) { return r.value("address", -1) == 0x2a && byteAt(r, "data", 0) == 0x10; }},
+      {"time>4s", [](const json& r) { return r["start_ps"].get<std::int64_t>() > 4000000000000; }},
+      {"lasts>100us",
+       [](const json& r) { return r["end_ps"].get<std::int64_t>() - r["start_ps"].get<std::int64_t>() > 100000000; }},
+      {"not (read or id:0..7FF)",
+       [](const json& r) { return r.value("direction", "") != "read" && r.value("id", 0x800) > 0x7ff; }},
+      {"", [](const json&) { return true; }},
+  };
+  return kCases;
+}
+
+}  // namespace
+
+TEST(Scan, FindsTheFramesThatTheRecordsSay)
+{
+  for (const Case& c : cases()) {
+    const std::vector<LineSet> sets = found(c.text, true);
+    std::uint64_t expected = 0;
+    for (std::size_t s = 0; s < sources().size(); ++s) {
+      for (std::size_t i = 0; i < sources()[s].records.size(); ++i) {
+        const bool holds = c.asked(sources()[s].records[i]);
+        expected += holds ? 1U : 0U;
+        ASSERT_EQ(sets[s].contains(i), holds) << c.text << ": " << sources()[s].records[i].dump();
+      }
+    }
+    EXPECT_GT(expected, 0U) << c.text << " is asked of nothing, so the case proves nothing";
+  }
+}
+
+TEST(Scan, ATermHoldsForALineWhenItHoldsForOneOfItsFrames)
+{
+  for (const Case& c : cases()) {
+    const bool compound = std::string_view(c.text).find_first_of(" (") != std::string_view::npos;
+    if (compound || std::string_view(c.text).starts_with("time") || std::string_view(c.text).starts_with("lasts"))
+      continue;
+    const std::vector<LineSet> sets = found(c.text, false);
+    for (std::size_t s = 0; s < sources().size(); ++s) {
+      const Transactions& t = sources()[s].scan.transactions;
+      for (std::uint64_t line = 0; line < t.size(); ++line) {
+        bool holds = false;
+        for (std::uint64_t f = t.framesOf(line).first; f < t.framesOf(line).end; ++f)
+          holds = holds || c.asked(sources()[s].records[static_cast<std::size_t>(f)]);
+        ASSERT_EQ(sets[s].contains(line), holds) << c.text << ", line " << line << " of " << sources()[s].scan.bus.name;
+      }
+    }
+  }
+}
+
+TEST(Scan, SeesARunOfCharactersAsOnePayload)
+{
+  const std::vector<LineSet> sets = found("console text:\"gate 2\"", false);
+  std::uint64_t all = 0;
+  for (std::size_t s = 0; s < sources().size(); ++s) {
+    const Source& source = sources()[s];
+    for (std::uint64_t line = 0; line < source.scan.transactions.size(); ++line) {
+      const FrameRange range = source.scan.transactions.framesOf(line);
+      std::string text;
+      for (std::uint64_t f = range.first; f < range.end && source.scan.bus.name == "console"; ++f)
+        text += static_cast<char>(source.records[static_cast<std::size_t>(f)].value("value", 0));
+      std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
+      const bool holds = text.find("gate 2") != std::string::npos;
+      ASSERT_EQ(sets[s].contains(line), holds) << text;
+      all += holds ? 1U : 0U;
+    }
+  }
+  EXPECT_GT(all, 0U);
+}
+
+TEST(Scan, FromShowsEverythingFromTheFirstMatchOn)
+{
+  const std::vector<LineSet> faults = found("sensors error", false);
+  Picoseconds first = kNever;
+  for (std::size_t s = 0; s < sources().size(); ++s) {
+    if (faults[s].size() > 0)
+      first = std::min(first, sources()[s].scan.transactions.beginOf(faults[s].at(0)));
+  }
+  ASSERT_LT(first, kNever);
+  const std::vector<LineSet> sets = found("from (sensors error)", false);
+  for (std::size_t s = 0; s < sources().size(); ++s) {
+    const Transactions& t = sources()[s].scan.transactions;
+    EXPECT_EQ(sets[s].size(), t.size() - t.firstFrom(first));
+  }
+  EXPECT_EQ(found("from id:1FFFFFFF", false)[0].size(), 0U) << "what never comes shows nothing";
+}
+
+TEST(Scan, PauseIsTheTimeSinceTheSameStreamSpokeBefore)
+{
+  const std::vector<LineSet> sets = found("pause>5ms", false);
+  for (std::size_t s = 0; s < sources().size(); ++s) {
+    const Transactions& t = sources()[s].scan.transactions;
+    for (std::uint64_t line = 0; line < t.size(); ++line)
+      ASSERT_EQ(sets[s].contains(line), line > 0 && t.beginOf(line) - t.timeOf(line - 1).end > Picoseconds{5000000000})
+          << line;
+  }
+}
+
+TEST(Scan, TermsAndTheirOrderAgree)
+{
+  EXPECT_EQ(found("read address:2A byte0:10", false), found("byte0:10 read address:2A", false));
+  EXPECT_EQ(found("not (read or write)", false), found("not read not write", false));
+  EXPECT_EQ(found("read or nack", false), found("nack or read", false));
+}
+
+TEST(Scan, StopsWhenAsked)
+{
+  std::stop_source stop;
+  const ScanSource& one = sources()[0].scan;
+  int calls = 0;
+  const auto query = Query::parse("read", {});
+  const auto result = scanLines(*query, {one, one}, stop.get_token(), [&](const std::vector<LineSet>&, double) {
+    if (++calls == 2)
+      stop.request_stop();
+  });
+  ASSERT_FALSE(result);
+  EXPECT_EQ(result.error().code, ErrorCode::Cancelled);
+  EXPECT_EQ(calls, 2);
+}
+
+TEST(LineSet, CountsAndFindsLikeAPlainList)
+{
+  std::mt19937_64 random(5);
+  for (const unsigned sparse : {1U, 2U, 40U, 3000U}) {
+    LineSet set;
+    std::vector<std::uint64_t> plain;
+    for (std::uint64_t line = 0; line < 20000; ++line) {
+      if (random() % sparse == 0) {
+        set.add(line);
+        plain.push_back(line);
+      }
+    }
+    ASSERT_EQ(set.size(), plain.size());
+    for (std::size_t k = 0; k < plain.size(); ++k)
+      ASSERT_EQ(set.at(k), plain[k]);
+    for (std::uint64_t line = 0; line < 21000; line += 7) {
+      const auto below = std::lower_bound(plain.begin(), plain.end(), line);
+      ASSERT_EQ(set.countBelow(line), static_cast<std::uint64_t>(below - plain.begin()));
+      ASSERT_EQ(set.contains(line), below != plain.end() && *below == line);
+    }
+  }
+}
