@@ -120,7 +120,7 @@ void lookUpLevel(benchmark::State& state)
 const MergedRows& tenMillionRows()
 {
   static const MergedRows kRows = [] {
-    std::vector<Transactions> sources;
+    std::vector<LedgerSource> sources;
     for (std::int64_t s = 0; s < 3; ++s) {
       FrameIndexBuilder frames;
       Frame f;
@@ -129,7 +129,7 @@ const MergedRows& tenMillionRows()
         f.time = {Picoseconds{(i * 3 + s) * 1000000}, Picoseconds{(i * 3 + s) * 1000000 + 900000}};
         frames.add(f);
       }
-      sources.emplace_back(uartBus(), frames.snapshot());
+      sources.push_back({uartBus(), "rx", Transactions(uartBus(), frames.snapshot())});
     }
     return MergedRows(std::move(sources));
   }();

@@ -13,6 +13,7 @@ int main(int argc, char** argv)
 {
   bexto::keepFreedMemory();
   QApplication app(argc, argv);
+  QApplication::setOrganizationName(QStringLiteral("bexto"));
   QApplication::setApplicationName(QStringLiteral("bexto"));
   QApplication::setApplicationVersion(QStringLiteral(BEXTO_VERSION));
   QCommandLineParser parser;

@@ -8,8 +8,6 @@
 #include "core/io/atomic_file.h"
 #include "core/io/csv.h"
 #include "core/io/frame_writer.h"
-#include "core/io/ledger_csv.h"
-#include "rig/lock_cycle.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -45,7 +43,6 @@ class Folder : public testing::Test {
 }  // namespace
 
 using AtomicFileTest = Folder;
-using LedgerCsvTest = Folder;
 
 TEST_F(AtomicFileTest, AppearsWholeWithCommit)
 {
@@ -107,45 +104,4 @@ TEST(FrameRecord, OddBusNamesStayValidJson)
   f.kind = FrameKind::Break;
   EXPECT_EQ(frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38),
             "{\"bus\":\"quote\\\" and \xef\xbf\xbd\",\"protocol\":\"u");
-}
-
-TEST_F(LedgerCsvTest, HoldsWhatIsShown)
-{
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
-  const Bus bus = *parseBusSpec("sensors=i2c,scl=SCL,sda=SDA");
-  const StreamInput input{{cycle.capture.channels[0].track, cycle.capture.channels[1].track}, cycle.capture.end, true};
-  const MergedRows rows({Transactions(bus, decodeAll(bus, input))});
-  LedgerLines lines;
-  lines.setRowCount(rows.size());
-  lines.open(1, 3);
-  const fs::path target = m_path / "list.csv";
-  NoProgress none;
-  ASSERT_TRUE(writeLedgerCsv(rows, lines, {{bus, ""}}, target.string(), std::stop_token(), none));
-  std::istringstream text(contentOf(target));
-  std::vector<std::string> records;
-  for (std::string line; std::getline(text, line);)
-    records.push_back(line);
-  ASSERT_EQ(records.size(), rows.size() + 1 + 3);
-  EXPECT_EQ(records[0], "time,since previous,bus,transaction,faults\r");
-  EXPECT_EQ(records[1].substr(0, 17), "0.001208162000,,s");
-  EXPECT_NE(records[1].find("sensors,2A write 10 · read 01 7C 5F,"), std::string::npos) << records[1];
-  EXPECT_EQ(records[3], ",,sensors,\"  address 21 write, acked\",\r") << "opened lines carry their fields";
-}
-
-TEST_F(LedgerCsvTest, CancelledItLeavesNothing)
-{
-  const Bus bus = *parseBusSpec("a=uart,rx=R,baud=9600");
-  FrameIndexBuilder frames;
-  Frame f;
-  f.kind = FrameKind::Break;
-  f.time.end = Picoseconds{10};
-  frames.add(f);
-  const MergedRows rows({Transactions(bus, frames.snapshot())});
-  std::stop_source stop;
-  stop.request_stop();
-  NoProgress none;
-  const auto written =
-      writeLedgerCsv(rows, LedgerLines(), {{bus, ""}}, (m_path / "x.csv").string(), stop.get_token(), none);
-  EXPECT_FALSE(written);
-  EXPECT_EQ(files(), 0U);
 }

@@ -155,8 +155,8 @@ TEST(Details, AreTheFieldsOfATransaction)
     const Detail detail = detailAt(d.bus, d.transactions, 0, i);
     lines.push_back(detail.name + " " + detail.value + " " + detail.meaning);
   }
-  EXPECT_EQ(lines, (std::vector<std::string>{"address 2A write, acked", "data 1 10 acked", "address 2A read, acked",
-                                             "data 1 01 acked", "data 2 7F acked", "data 3 3C last, not acked"}));
+  EXPECT_EQ(lines, (std::vector<std::string>{"address 2A write, acked", "byte 0 10 acked", "address 2A read, acked",
+                                             "byte 0 01 acked", "byte 1 7F acked", "byte 2 3C last, not acked"}));
 }
 
 TEST(Details, ASpaceThatStandsAloneCanBeSeen)

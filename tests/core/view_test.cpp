@@ -3,7 +3,6 @@
 #include "core/base/time_text.h"
 #include "core/decode/bus_spec.h"
 #include "core/view/bus_lane.h"
-#include "core/view/ledger.h"
 #include "core/view/overview.h"
 #include "core/view/time_axis.h"
 #include "core/view/wire_shape.h"
@@ -42,18 +41,6 @@ std::vector<WireRun> asColumns(const std::vector<WireRun>& runs)
       columns.push_back({x, x + 1, run.state, 0});
   }
   return columns;
-}
-
-Transactions listOf(const std::vector<std::int64_t>& begins)
-{
-  FrameIndexBuilder frames;
-  for (const std::int64_t begin : begins) {
-    Frame f;
-    f.kind = FrameKind::Break;  // breaks never join
-    f.time = {Picoseconds{begin}, Picoseconds{begin + 5}};
-    frames.add(f);
-  }
-  return Transactions(*parseBusSpec("u=uart,rx=a,baud=9600"), frames.snapshot());
 }
 
 }  // namespace
@@ -167,54 +154,6 @@ TEST(WireShape, NothingIsDrawnBeyondTheCapturesEnds)
   const auto runs = wireShape(track, axis, Picoseconds{1000});
   EXPECT_EQ(runs.front().x0, 10);
   EXPECT_EQ(runs.back().x1, 21);
-}
-
-TEST(MergedRows, ListEveryStreamInTheOrderOfTime)
-{
-  std::mt19937_64 random(8);
-  std::vector<Transactions> sources;
-  std::vector<std::tuple<std::int64_t, std::size_t, std::uint64_t>> plain;
-  for (std::size_t s = 0; s < 3; ++s) {
-    std::vector<std::int64_t> begins;
-    std::int64_t t = 0;
-    for (std::uint64_t i = 0; i < 500 + s * 300; ++i) {
-      begins.push_back(t += 1 + static_cast<std::int64_t>(random() % 20));
-      plain.emplace_back(t, s, i);
-    }
-    sources.push_back(listOf(begins));
-  }
-  std::sort(plain.begin(), plain.end());
-  const MergedRows rows(sources);
-  ASSERT_EQ(rows.size(), plain.size());
-  const std::vector<LedgerRow> all = rows.rows(0, plain.size() + 10);
-  ASSERT_EQ(all.size(), plain.size());
-  for (std::size_t i = 0; i < plain.size(); ++i) {
-    const LedgerRow expected{std::get<1>(plain[i]), std::get<2>(plain[i])};
-    ASSERT_EQ(all[i], expected) << i;
-    ASSERT_EQ(rows.at(i), expected) << i;
-    ASSERT_EQ(rows.rowOf(expected), i);
-  }
-  EXPECT_TRUE(rows.rows(plain.size(), 5).empty());
-  EXPECT_EQ(rows.firstFrom(Picoseconds{0}), 0U);
-}
-
-TEST(LedgerLines, DetailsStandUnderTheirRow)
-{
-  LedgerLines lines;
-  lines.setRowCount(10);
-  lines.open(2, 3);
-  lines.open(5, 1);
-  EXPECT_EQ(lines.size(), 14U);
-  EXPECT_EQ(lines.at(2), (LedgerLines::Line{2, 0}));
-  EXPECT_EQ(lines.at(4), (LedgerLines::Line{2, 2}));
-  EXPECT_EQ(lines.at(6), (LedgerLines::Line{3, 0}));
-  EXPECT_EQ(lines.at(9), (LedgerLines::Line{5, 1}));
-  EXPECT_EQ(lines.at(13), (LedgerLines::Line{9, 0}));
-  for (std::uint64_t row = 0; row < 10; ++row)
-    EXPECT_EQ(lines.at(lines.lineOf(row)), (LedgerLines::Line{row, 0}));
-  lines.close(2);
-  EXPECT_EQ(lines.size(), 11U);
-  EXPECT_EQ(lines.at(6), (LedgerLines::Line{5, 1}));
 }
 
 class LockCycleLane : public testing::Test {

@@ -114,8 +114,8 @@ TEST(CanWords, OpensToTheKeysThatWereRead)
 {
   ASSERT_EQ(rig::canFrame(canMessage(0x1a4, {1, 2}), rig::CanPace{}).crcValue, 0x5c70U);
   const Said said = canStory();
-  EXPECT_EQ(said.details(0), (Lines{"identifier 1A4, 11 bits", "format classic", "DLC 2, 2 bytes", "data 1 01",
-                                    "data 2 02", "CRC 5C70, right", "ACK ✓, acknowledged"}));
+  EXPECT_EQ(said.details(0), (Lines{"identifier 1A4, 11 bits", "format classic", "DLC 2, 2 bytes", "byte 0 01",
+                                    "byte 1 02", "CRC 5C70, right", "ACK ✓, acknowledged"}));
   EXPECT_EQ(said.details(1)[0], "identifier 18FF50E5, 29 bits");
   EXPECT_EQ(said.details(1)[1], "format classic, asks for data");
   EXPECT_EQ(said.details(2)[1], "format FD, rate switched, sender error passive");
@@ -134,7 +134,7 @@ TEST(CanWords, ACutFrameSaysWhereAndWhy)
   wire.hold(true, 12);
   const Said said(*parseBusSpec("c=can,rx=r,bitrate=500000"), {{wire.track()}, wire.now(), true});
   EXPECT_EQ(said.sentence(0), "six equal bits · 2AA [3]  55");
-  EXPECT_EQ(said.details(0).back(), "! data 1 55, then six equal bits");
+  EXPECT_EQ(said.details(0).back(), "! byte 0 55, then six equal bits");
   rig::CanDriver shortest{rig::CanPace{}};
   shortest.hold(true, 12);
   shortest.drive(bits.bits, 6);
@@ -190,8 +190,8 @@ TEST(SpiWords, BothDirectionsStandInOneSentence)
   EXPECT_EQ(said.sentence(0), "MOSI 90 91 92  MISO 40 41 42");
   EXPECT_EQ(said.sentence(0, 4), "MOSI 90 91 …  MISO 40 41 …  3 words");
   EXPECT_EQ(said.sentence(1), "cut inside a word or by the capture · MOSI 01  MISO 02");
-  EXPECT_EQ(said.details(0), (Lines{"word 1 90 / 40, MOSI / MISO", "word 2 91 / 41", "word 3 92 / 42"}));
-  EXPECT_EQ(said.details(1), (Lines{"! word 1 01 / 02, then cut inside a word or by the capture"}));
+  EXPECT_EQ(said.details(0), (Lines{"word 0 90 / 40, MOSI / MISO", "word 1 91 / 41", "word 2 92 / 42"}));
+  EXPECT_EQ(said.details(1), (Lines{"! word 0 01 / 02, then cut inside a word or by the capture"}));
 }
 
 TEST(SpiWords, ByWordEachIsATransaction)

@@ -5,6 +5,7 @@
 #include <QElapsedTimer>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QTemporaryDir>
 #include <QtTest/QTest>
 #include <fstream>
@@ -17,6 +18,8 @@
 #include "ui/buses/bus_card.h"
 #include "ui/buses/bus_editor.h"
 #include "ui/buses/bus_panel.h"
+#include "ui/ledger/ledger_area.h"
+#include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_view.h"
 #include "ui/overview/overview_strip.h"
 #include "ui/theme/theme.h"
@@ -37,6 +40,7 @@ class WindowTest : public testing::Test {
  protected:
   void SetUp() override
   {
+    QSettings().clear();
     m_window = std::make_unique<ui::MainWindow>();
     m_window->resize(1280, 800);
     m_window->show();
@@ -122,7 +126,8 @@ class WindowTest : public testing::Test {
   {
     return document().bus(bus).streams.at(static_cast<std::size_t>(stream)).transactions;
   }
-  void clickLedger(std::uint64_t line)
+  void clickLedger(std::uint64_t row) { clickLedger(LedgerPlace{row, 0}); }
+  void clickLedger(LedgerPlace line)
   {
     QTest::mouseClick(window().ledger().viewport(), Qt::LeftButton, {}, window().ledger().lineRect(line).center());
   }
@@ -149,7 +154,10 @@ class WindowTest : public testing::Test {
     combo->lineEdit()->selectAll();
     QTest::keyClicks(combo->lineEdit(), text);
   }
-  std::uint64_t lineOfSelection() { return window().ledger().rows().lineOf(focus().selection()); }
+  LedgerPlace lineOfSelection() { return rows().placeOf(focus().selection()); }
+  const ui::LedgerRows& rows() { return window().ledger().rows(); }
+  /// Of the line that the keyboard is on.
+  std::uint64_t row() { return window().ledger().current().row; }
 
  private:
   QTemporaryDir m_folder;

@@ -82,10 +82,10 @@ TEST_F(FocusTest, ANewCaptureForgetsPlacesOfTheOld)
 {
   focus().select(transaction(3));
   focus().select(transaction(9));
-  focus().setMarker(0, 5ms, {});
+  focus().addMarker(5ms);
   open(demoPath());
   EXPECT_FALSE(focus().selection().valid());
-  EXPECT_FALSE(focus().markers()[0]);
+  EXPECT_TRUE(focus().markers().empty());
   const TimeAxis axis = focus().axis();
   focus().goBack();
   EXPECT_EQ(focus().axis(), axis);

@@ -25,8 +25,8 @@ class FourBuses : public WindowTest {
   }
   QString sentenceOfSelection()
   {
-    const std::uint64_t line = lineOfSelection();
-    return toQString(window().ledger().rows().visible(line, 1, 48).at(0).sentence.text());
+    const std::uint64_t line = lineOfSelection().row;
+    return toQString(window().ledger().rows().visible({line, 0}, 1, 48).at(0).sentence.text());
   }
   static QString toQString(const std::string& text) { return QString::fromStdString(text); }
 };
@@ -61,7 +61,7 @@ TEST_F(FourBuses, BothDirectionsOfSpiAreOneLine)
   openWholeDemo();
   selectAt(3, 1ms);
   EXPECT_EQ(sentenceOfSelection(), u"MOSI 9F 00 00 00  MISO FF 6E 32 16"_qs);
-  EXPECT_EQ(anatomy().fieldLines().at(1), u"word 2 00 / 6E "_qs);
+  EXPECT_EQ(anatomy().fieldLines().at(1), u"word 1 00 / 6E "_qs);
   EXPECT_EQ(anatomy().bitStrip().bits().size(), 16U) << "a word each way";
 }
 

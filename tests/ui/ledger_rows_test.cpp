@@ -18,8 +18,8 @@ TEST_F(LedgerContent, LinesAreInTheOrderOfTimeOverAllBuses)
 {
   openDemo();
   Picoseconds before{-1};
-  const auto lines = rows().visible(0, 4000, 4);
-  ASSERT_EQ(lines.size(), rows().lines().size());
+  const auto lines = rows().visible({}, 4000, 4);
+  ASSERT_EQ(lines.size(), rows().shownCount());
   bool sensors = false;
   bool console = false;
   for (const ui::LedgerRows::Line& line : lines) {
@@ -37,13 +37,14 @@ TEST_F(LedgerContent, LinesAreInTheOrderOfTimeOverAllBuses)
 TEST_F(LedgerContent, AnyWindowOfItIsTheSameAsThatPartOfTheWhole)
 {
   openDemo();
-  window().ledger().openLine(3, true);
-  window().ledger().openLine(20, true);
-  const auto all = rows().visible(0, 100, 8);
-  for (std::uint64_t first = 0; first < 60; first += 7) {
-    const auto part = rows().visible(first, 20, 8);
+  window().ledger().openLine({3, 0}, true);
+  window().ledger().openLine({14, 0}, true);
+  const auto all = rows().visible({}, 100, 8);
+  for (std::size_t first = 0; first < 60; first += 7) {
+    const auto part = rows().visible(all[first].place, 20, 8);
     for (std::size_t i = 0; i < part.size(); ++i) {
-      const ui::LedgerRows::Line& expected = all[static_cast<std::size_t>(first) + i];
+      const ui::LedgerRows::Line& expected = all[first + i];
+      ASSERT_EQ(part[i].place, expected.place);
       ASSERT_EQ(part[i].row, expected.row) << first << "+" << i;
       ASSERT_EQ(part[i].isDetail, expected.isDetail);
       ASSERT_EQ(part[i].sentence.text(), expected.sentence.text());
@@ -57,25 +58,26 @@ TEST_F(LedgerContent, OpenLinesStayOpenWhenABusIsAddedOrDecodedAnew)
 {
   open(demoPath());
   addBus("sensors=i2c,scl=SCL,sda=SDA");
-  window().ledger().openLine(5, true);
-  const Picoseconds begin = rows().visible(5, 1, 4).front().begin;
+  window().ledger().openLine({5, 0}, true);
+  const Picoseconds begin = rows().visible({5, 0}, 1, 4).front().begin;
   addBus("console=uart,tx=CONSOLE_TX,baud=115200");
   Bus bus = document().bus(0).wanted;
   bus.settings = I2cSettings{Picoseconds{20000}};
   document().changeBus(0, bus);
   ASSERT_TRUE(waitIdle());
-  ASSERT_EQ(rows().lines().openRows().size(), 1U);
-  const std::uint64_t line = rows().lines().lineOf(rows().lines().openRows().begin()->first);
-  EXPECT_EQ(rows().visible(line, 1, 4).front().begin, begin);
-  EXPECT_TRUE(rows().visible(line, 1, 4).front().isOpen);
+  ASSERT_EQ(rows().lines().exceptions().size(), 1U);
+  const ui::LedgerRows::Line line =
+      rows().visible({rows().merged().rowOf(*rows().lines().exceptions().begin()), 0}, 1, 4).front();
+  EXPECT_EQ(line.begin, begin);
+  EXPECT_TRUE(line.isOpen);
 }
 
 TEST_F(LedgerContent, SelectionAndLineAnswerEachOther)
 {
   openDemo();
-  for (std::uint64_t line = 0; line < rows().lines().size(); line += 97) {
-    const ui::Selection selection = rows().selectionOf(line);
-    ASSERT_EQ(rows().lineOf(selection), line);
+  for (std::uint64_t row = 0; row < rows().shownCount(); row += 97) {
+    const ui::Selection selection = rows().selectionOf(LedgerPlace{row, 0});
+    ASSERT_EQ(rows().placeOf(selection), (LedgerPlace{row, 0}));
   }
 }
 
@@ -84,7 +86,7 @@ TEST_F(LedgerContent, BothLinesOfAUartAreNamed)
   open(QStringLiteral(BEXTO_TEST_DATA "/mixed_four.vcd"));
   addBus("con=uart,tx=con_tx,rx=con_rx,baud=115200");
   QStringList names;
-  for (const ui::LedgerRows::Line& line : rows().visible(0, 1000, 4)) {
+  for (const ui::LedgerRows::Line& line : rows().visible({}, 1000, 4)) {
     if (!names.contains(line.bus))
       names << line.bus;
   }

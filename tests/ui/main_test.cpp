@@ -1,5 +1,7 @@
 #include <QApplication>
+#include <QSettings>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 
 #include "ui/theme/theme.h"
 
@@ -9,6 +11,11 @@ int main(int argc, char** argv)
   testing::InitGoogleTest(&argc, argv);
   QStandardPaths::setTestModeEnabled(true);
   QApplication app(argc, argv);
+  // What the window remembers belongs to the tests alone, and to one run.
+  const QTemporaryDir settings;
+  QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+  QApplication::setOrganizationName(QStringLiteral("bexto"));
+  QApplication::setApplicationName(QStringLiteral("bexto"));
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
   return RUN_ALL_TESTS();
 }

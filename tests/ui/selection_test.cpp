@@ -16,7 +16,7 @@ TEST_F(Selecting, AClickInTheLedgerMovesTimelineAndAnatomy)
   QApplication::processEvents();
   clickLedger(1503);
   ASSERT_TRUE(focus().selection().valid());
-  EXPECT_EQ(window().ledger().currentLine(), 1503U);
+  EXPECT_EQ(row(), 1503U);
   const TimeRange time = focus().selectedTime();
   const TimeRange span = focus().axis().span();
   EXPECT_GE(time.begin, span.begin) << "the timeline shows it";
@@ -34,12 +34,12 @@ TEST_F(Selecting, AClickOnAFrameInTheTimelineSelectsItsLine)
   const Frame second = transactionsOf(0).frames().frame(1);
   clickTimeline(0, second.time.begin + second.time.length() / 2);
   EXPECT_EQ(focus().selection().frame, 1U);
-  EXPECT_EQ(window().ledger().currentLine(), 0U) << "both transfers are one line";
+  EXPECT_EQ(row(), 0U) << "both transfers are one line";
   // The console's first line is the list's second.
   focus().show({1340us, 1700us});
   clickTimeline(3, transactionsOf(1).beginOf(0) + 60us);
   EXPECT_EQ(focus().selection().bus, 1);
-  EXPECT_EQ(window().ledger().currentLine(), 1U);
+  EXPECT_EQ(row(), 1U);
   EXPECT_TRUE(window().anatomy().title().contains(QStringLiteral("gate controller ready")));
 }
 
@@ -68,7 +68,7 @@ TEST_F(Selecting, TheAnatomyShowsTheByteThatWasPointedAt)
 TEST_F(Selecting, DoubleClickZoomsToIt)
 {
   openDemo();
-  QTest::mouseDClick(window().ledger().viewport(), Qt::LeftButton, {}, window().ledger().lineRect(3).center());
+  QTest::mouseDClick(window().ledger().viewport(), Qt::LeftButton, {}, window().ledger().lineRect({3, 0}).center());
   const TimeRange time = focus().selectedTime();
   const TimeRange span = focus().axis().span();
   EXPECT_LT(span.length(), time.length() * 2);
@@ -83,17 +83,17 @@ TEST_F(Selecting, DoubleClickZoomsToIt)
 TEST_F(Selecting, ALineOpensToItsFields)
 {
   openDemo();
-  const std::uint64_t lines = window().ledger().rows().lines().size();
+  const auto under = [&] { return rows().lines().detailCount(rows().merged().at(0)); };
   QTest::mouseClick(window().ledger().viewport(), Qt::LeftButton, {},
-                    window().ledger().lineRect(0).topLeft() + QPoint(14, 12));
-  EXPECT_EQ(window().ledger().rows().lines().size(), lines + 6);
-  clickLedger(5);  // data 2 of the read
-  EXPECT_EQ(window().ledger().currentLine(), 5U);
+                    window().ledger().lineRect({0, 0}).topLeft() + QPoint(14, 12));
+  EXPECT_EQ(under(), 6U);
+  clickLedger({0, 5});  // byte 1 of the read
+  EXPECT_EQ(window().ledger().current(), (LedgerPlace{0, 5}));
   EXPECT_EQ(focus().selection().frame, 1U);
   window().ledger().setFocus();
   QTest::keyClick(&window().ledger(), Qt::Key_Left);
-  EXPECT_EQ(window().ledger().rows().lines().size(), lines);
-  EXPECT_EQ(window().ledger().currentLine(), 0U);
+  EXPECT_EQ(under(), 0U);
+  EXPECT_EQ(row(), 0U);
 }
 
 TEST_F(Selecting, TheLedgerIsWalkedByKeyboard)
@@ -101,17 +101,17 @@ TEST_F(Selecting, TheLedgerIsWalkedByKeyboard)
   openDemo();
   window().ledger().setFocus();
   QTest::keyClick(&window().ledger(), Qt::Key_Down);
-  EXPECT_EQ(window().ledger().currentLine(), 0U);
+  EXPECT_EQ(row(), 0U);
   QTest::keyClick(&window().ledger(), Qt::Key_Down);
-  EXPECT_EQ(window().ledger().currentLine(), 1U);
+  EXPECT_EQ(row(), 1U);
   QTest::keyClick(&window().ledger(), Qt::Key_End);
-  EXPECT_EQ(window().ledger().currentLine(), window().ledger().rows().lines().size() - 1);
-  EXPECT_FALSE(window().ledger().lineRect(window().ledger().currentLine()).isEmpty()) << "it is in view";
+  EXPECT_EQ(row(), rows().shownCount() - 1);
+  EXPECT_FALSE(window().ledger().lineRect(window().ledger().current()).isEmpty()) << "it is in view";
   QTest::keyClick(&window().ledger(), Qt::Key_Home);
   QTest::keyClick(&window().ledger(), Qt::Key_Right);
-  EXPECT_TRUE(window().ledger().rows().lines().isOpen(0));
+  EXPECT_TRUE(rows().lines().isOpen(rows().merged().at(0)));
   QTest::keyClick(&window().ledger(), Qt::Key_PageDown);
-  EXPECT_GT(window().ledger().currentLine(), 5U);
+  EXPECT_GT(row(), 3U);
 }
 
 TEST_F(Selecting, NextAndPreviousFaultWalkAllBuses)
@@ -170,7 +170,7 @@ TEST_F(Selecting, ANewDecodeMayHaveManyMoreFramesBeforeTheSelectedOne)
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_GT(focus().selection().frame, few);
-  EXPECT_EQ(window().ledger().currentLine(), lineOfSelection());
+  EXPECT_EQ(window().ledger().current(), lineOfSelection());
 }
 
 TEST_F(Selecting, TheFaultyFrameOfATransactionIsPicked)

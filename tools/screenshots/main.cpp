@@ -89,9 +89,9 @@ int main(int argc, char** argv)
       held = t;
     }
   }
-  window.focus().setMarker(0, held, QStringLiteral("SCL falls"));
-  window.focus().setMarker(1, held + longest, QStringLiteral("SCL rises"));
-  window.ledger().openLine(window.ledger().currentLine(), true);
+  window.focus().addMarker(held, QStringLiteral("SCL falls"));
+  window.focus().addMarker(held + longest, QStringLiteral("SCL rises"));
+  window.ledger().openLine(window.ledger().current(), true);
   good = good && take(window, folder, "transaction-open.png");
 
   selectAt(window, 1209us);

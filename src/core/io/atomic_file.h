@@ -20,6 +20,8 @@ class AtomicFile {
   AtomicFile& operator=(AtomicFile&&) = delete;
   ~AtomicFile();
 
+  /// The new file's name, for a library that writes by name; empty when the target is written to directly.
+  const std::string& temporaryPath() const { return m_temporary; }
   /// Errors: Unwritable; then nothing more can be written.
   Result<void> write(std::string_view bytes);
   /// Flushes to the disk and renames. Errors: Unwritable; then the target is unchanged.

@@ -28,21 +28,6 @@ bool startsWith(const std::string& text, const std::string& begin)
          });
 }
 
-/// A name that would not be read as one word goes in quotes.
-std::string quotedIfNeeded(const std::string& text)
-{
-  const bool plain = text.find_first_of(" \t(),\":=<>!") == std::string::npos && text.find("..") == std::string::npos;
-  if (plain)
-    return text;
-  std::string quoted = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\')
-      quoted += '\\';
-    quoted += c;
-  }
-  return quoted + "\"";
-}
-
 std::vector<Occurring::Value> fixedValues(const std::string& key)
 {
   std::vector<Occurring::Value> values;
@@ -59,6 +44,20 @@ std::vector<Occurring::Value> fixedValues(const std::string& key)
 }
 
 }  // namespace
+
+std::string quotedForQuery(const std::string& text)
+{
+  const bool plain = text.find_first_of(" \t(),\":=<>!") == std::string::npos && text.find("..") == std::string::npos;
+  if (plain)
+    return text;
+  std::string quoted = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\')
+      quoted += '\\';
+    quoted += c;
+  }
+  return quoted + "\"";
+}
 
 void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all)
 {
@@ -158,7 +157,7 @@ Completions completionsAt(std::string_view text, std::size_t cursor, const Occur
     const std::vector<Occurring::Value> values = known != occurring.byKey.end() ? known->second : fixedValues(key);
     for (const Occurring::Value& v : values) {
       if (startsWith(v.text, typed))
-        out.items.push_back({quotedIfNeeded(v.text), v.count == 0 ? "" : countText(v.count) + " ×"});
+        out.items.push_back({quotedForQuery(v.text), v.count == 0 ? "" : countText(v.count) + " ×"});
     }
     return out;
   }
@@ -176,7 +175,7 @@ Completions completionsAt(std::string_view text, std::size_t cursor, const Occur
   if (buses != occurring.byKey.end()) {
     for (const Occurring::Value& bus : buses->second) {
       if (startsWith(bus.text, typed))
-        out.items.push_back({quotedIfNeeded(bus.text) == bus.text ? bus.text : "bus:" + quotedIfNeeded(bus.text),
+        out.items.push_back({quotedForQuery(bus.text) == bus.text ? bus.text : "bus:" + quotedForQuery(bus.text),
                              "what this bus says"});
     }
   }

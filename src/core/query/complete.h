@@ -25,6 +25,9 @@ struct Occurring {
 void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all);
 void sortOccurring(Occurring& all);
 
+/// In quotes where the language would not read it as one word.
+std::string quotedForQuery(const std::string& text);
+
 /// One thing that could stand at the cursor.
 struct Completion {
   std::string insert;  ///< replaces the word at the cursor

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -20,11 +21,12 @@ struct Channel {
 
 /// What a source delivered: channels on one time axis. A value; sharing is by `shared_ptr<const Capture>`.
 struct Capture {
-  std::string source;              ///< file name, for people
-  std::vector<Channel> channels;   ///< in the order of the source
-  Picoseconds end{0};              ///< the last moment the source speaks of; the first is 0
-  Picoseconds tick{1};             ///< the source's resolution
-  std::vector<std::string> notes;  ///< what the reader passed over, a sentence each
+  std::string source;                  ///< file name, for people
+  std::vector<Channel> channels;       ///< in the order of the source
+  Picoseconds end{0};                  ///< the last moment the source speaks of; the first is 0
+  Picoseconds tick{1};                 ///< the source's resolution
+  std::optional<Picoseconds> trigger;  ///< what started it, when the source says so
+  std::vector<std::string> notes;      ///< what the reader passed over, a sentence each
 
   /// The channel called `name`: a full path, or any trailing part that names one wire only.
   /// Errors: BadArgument, with the nearest names, when there is none or more than one.

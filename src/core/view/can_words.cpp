@@ -83,7 +83,7 @@ void describe(const Bus& bus, const Frame& frame, const CanFrame& can, Place pla
       return;
     case Line::Data:
       d.role = Role::Data;
-      d.name = fmt::format("data {}", place.number + 1);
+      d.name = fmt::format("byte {}", place.number);
       d.value = loneValueText(can.data[place.number], 8, bus.format);
       d.field = place.number;
       return;

@@ -80,7 +80,7 @@ Detail i2cDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
     d.meaning = fmt::format("{}, {}", t.read ? "read" : "write", t.addressAck ? "acked" : "no answer");
     d.wrong = !t.addressAck;
   } else {
-    d.name = fmt::format("data {}", byte);
+    d.name = fmt::format("byte {}", byte - 1);
     d.value = valueText(t.data[byte - 1], 8, bus.format);
     // The reader of the last byte says "no more" by not acknowledging it: nothing is wrong.
     d.meaning = t.ackOf(byte - 1) ? "acked" : t.read && last ? "last, not acked" : "not acked";

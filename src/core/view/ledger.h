@@ -1,66 +1,116 @@
 #pragma once
 
+#include <compare>
 #include <cstdint>
-#include <map>
+#include <memory>
+#include <set>
+#include <string>
 #include <vector>
 
 #include "core/decode/transactions.h"
+#include "core/query/line_set.h"
 
 namespace bexto {
+
+/// One stream of the Ledger: its transactions, and which of them a filter shows.
+struct LedgerSource {
+  Bus bus;
+  std::string line;  ///< "rx", "tx"; empty where a protocol has no lines
+  Transactions transactions;
+  std::shared_ptr<const LineSet> shown = nullptr;  ///< none: all
+  bool severalLines = false;                       ///< the bus has other streams: its name says which this is
+
+  /// "sonar RX".
+  std::string name() const;
+  std::uint64_t size() const { return shown ? shown->size() : transactions.size(); }
+  /// Transaction of the k-th that is shown. Requires: k < size().
+  std::uint64_t numberAt(std::uint64_t k) const { return shown ? shown->at(k) : k; }
+  /// How many are shown of those before `number`.
+  std::uint64_t shownBelow(std::uint64_t number) const { return shown ? shown->countBelow(number) : number; }
+  bool isShown(std::uint64_t number) const { return !shown || shown->contains(number); }
+};
 
 /// A row of the merged list: transaction `number` of source `source`.
 struct LedgerRow {
   std::size_t source = 0;
   std::uint64_t number = 0;
-  bool operator==(const LedgerRow&) const = default;
+  auto operator<=>(const LedgerRow&) const = default;
 };
 
 /// The transactions of several streams as one list in the order of time; of equal times the source given first leads.
-/// Nothing is stored a row: rows are found by searching time, so a list of millions is there at once.
+/// Nothing is stored a row: rows are found by searching time, so a list of millions is there at once. An immutable
+/// value.
 class MergedRows {
  public:
   MergedRows() = default;
-  explicit MergedRows(std::vector<Transactions> sources);
+  explicit MergedRows(std::vector<LedgerSource> sources);
 
   std::uint64_t size() const { return m_size; }
-  const std::vector<Transactions>& sources() const { return m_sources; }
+  /// With those that the filter hides.
+  std::uint64_t allCount() const { return m_all; }
+  const std::vector<LedgerSource>& sources() const { return m_sources; }
   /// `count` rows from `first` on, fewer at the end.
   std::vector<LedgerRow> rows(std::uint64_t first, std::size_t count) const;
   /// Requires: row < size().
   LedgerRow at(std::uint64_t row) const { return rows(row, 1).front(); }
+  /// Where the row is; of a hidden one, where it would be.
   std::uint64_t rowOf(LedgerRow row) const;
+  bool isShown(LedgerRow row) const { return m_sources.at(row.source).isShown(row.number); }
+  Picoseconds beginOf(LedgerRow row) const { return m_sources.at(row.source).transactions.beginOf(row.number); }
   /// The first row that begins at or after `t`; size() when none does.
   std::uint64_t firstFrom(Picoseconds t) const;
 
  private:
-  std::vector<Transactions> m_sources;
+  std::vector<LedgerSource> m_sources;
   std::uint64_t m_size = 0;
+  std::uint64_t m_all = 0;
 };
 
-/// The lines of the Ledger: rows, and under those that are open their details.
+/// How the Ledger writes a transaction: one line; one line and its fields below; or its payload only.
+enum class LedgerForm : std::uint8_t { Sentences, Opened, Bytes };
+
+/// A line of the Ledger: a row itself, or the n-th line under it.
+struct LedgerPlace {
+  std::uint64_t row = 0;
+  std::uint64_t detail = 0;  ///< 1 and on: the lines under the row; 0: the row itself
+  auto operator<=>(const LedgerPlace&) const = default;
+};
+
+/// The lines of the Ledger: rows, and the lines under those that are open. Whether a row is open is what its form says,
+/// with exceptions; how many lines that makes is asked of the rows in view alone. So opening ten million costs nothing.
 class LedgerLines {
  public:
-  struct Line {
-    std::uint64_t row = 0;
-    std::uint64_t detail = 0;  ///< 1 and on: the row's details; 0: the row itself
-    bool operator==(const Line&) const = default;
-  };
+  /// The exceptions stay; drop or carry them over with setOpen().
+  void setRows(MergedRows rows) { m_rows = std::move(rows); }
+  const MergedRows& rows() const { return m_rows; }
 
-  void setRowCount(std::uint64_t rows) { m_rows = rows; }
-  std::uint64_t size() const { return m_rows + m_extra; }
-  bool isOpen(std::uint64_t row) const { return m_open.contains(row); }
-  void open(std::uint64_t row, std::uint64_t details);
-  void close(std::uint64_t row);
-  void closeAll();
-  const std::map<std::uint64_t, std::uint64_t>& openRows() const { return m_open; }
-  /// Requires: line < size().
-  Line at(std::uint64_t line) const;
-  std::uint64_t lineOf(std::uint64_t row) const;
+  /// A new form has no exceptions. `wrap` is the bytes a line of LedgerForm::Bytes.
+  void setForm(LedgerForm form, std::size_t wrap);
+  LedgerForm form() const { return m_form; }
+  std::size_t wrap() const { return m_wrap; }
+
+  bool isOpen(LedgerRow row) const { return (m_form != LedgerForm::Sentences) != m_exceptions.contains(row); }
+  /// Lines of bytes have nothing to open.
+  void setOpen(LedgerRow row, bool open);
+  /// Rows that are not as the form says.
+  const std::set<LedgerRow>& exceptions() const { return m_exceptions; }
+  void forgetExceptions() { m_exceptions.clear(); }
+
+  /// Lines under the row, as things stand.
+  std::uint64_t detailCount(LedgerRow row) const;
+  bool empty() const { return m_rows.size() == 0; }
+  /// Requires: !empty().
+  LedgerPlace last() const;
+  /// `by` lines further down, or up when negative; as far as there are lines. Requires: !empty().
+  LedgerPlace moved(LedgerPlace from, std::int64_t by) const;
+  /// The place itself, or the nearest that is there. Requires: !empty().
+  LedgerPlace clamped(LedgerPlace place) const;
 
  private:
-  std::uint64_t m_rows = 0;
-  std::uint64_t m_extra = 0;
-  std::map<std::uint64_t, std::uint64_t> m_open;  ///< row → number of details
+  MergedRows m_rows;
+  LedgerForm m_form = LedgerForm::Sentences;
+  std::size_t m_wrap = 16;
+  std::set<LedgerRow> m_exceptions;
 };
 
 }  // namespace bexto

@@ -64,7 +64,7 @@ Detail spiDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
     d.meaning = faultText(bus, frame);
     return d;
   }
-  d.name = fmt::format("word {}", index + 1);
+  d.name = fmt::format("word {}", index);
   const auto value = [&](int line) { return loneValueText(t.word(i, line), bits, bus.format); };
   d.value = t.hasMosi && t.hasMiso ? value(0) + " / " + value(1) : value(t.hasMosi ? 0 : 1);
   if (t.hasMosi && t.hasMiso && i == 0)

@@ -232,12 +232,13 @@ void BusEditor::refresh()
                            : QString());
   QString lines;
   m_preview->setFont(theme().data(10));
-  std::vector<Transactions> sources;
+  std::vector<LedgerSource> sources;
   for (const StreamView& stream : view.streams)
-    sources.push_back(stream.transactions);
+    sources.push_back({view.shown, stream.line, stream.transactions});
   const MergedRows rows(std::move(sources));
   for (const LedgerRow& row : rows.rows(0, kPreviewLines)) {
-    const QString line = toQString(sentenceOf(view.shown, rows.sources()[row.source], row.number, 12).text());
+    const QString line =
+        toQString(sentenceOf(view.shown, rows.sources()[row.source].transactions, row.number, 12).text());
     lines += (lines.isEmpty() ? QString() : QStringLiteral("\n")) +
              m_preview->fontMetrics().elidedText(
                  line, Qt::ElideRight,

@@ -339,14 +339,14 @@ Bus Document::suggestBus(Protocol protocol) const
   return bus;
 }
 
-MergedRows Document::mergedRows() const
+std::vector<LedgerSource> Document::ledgerSources() const
 {
-  std::vector<Transactions> sources;
+  std::vector<LedgerSource> sources;
   for (const auto& entry : m_buses) {
     for (const StreamView& stream : entry->view.streams)
-      sources.push_back(stream.transactions);
+      sources.push_back({entry->view.shown, stream.line, stream.transactions, nullptr, entry->view.streams.size() > 1});
   }
-  return MergedRows(std::move(sources));
+  return sources;
 }
 
 std::vector<Document::StreamAddress> Document::streamAddresses() const

@@ -73,8 +73,8 @@ class Document : public QObject {
   Bus suggestBus(Protocol protocol) const;
   bool isDecoding() const;
 
-  /// All streams of all buses as the Ledger lists them; streamAt() says which bus and stream a source is.
-  MergedRows mergedRows() const;
+  /// All streams of all buses as the Ledger lists them; streamAddresses() says which bus and stream each is.
+  std::vector<LedgerSource> ledgerSources() const;
   struct StreamAddress {
     int bus = -1;
     int stream = -1;

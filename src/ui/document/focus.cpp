@@ -175,15 +175,70 @@ void Focus::setCursor(std::optional<Picoseconds> t)
   Q_EMIT cursorChanged();
 }
 
-void Focus::setMarker(std::size_t which, Picoseconds t, const QString& edge)
+std::size_t Focus::addMarker(Picoseconds t, const QString& edge)
 {
-  m_markers.at(which) = Marker{t, edge};
+  const auto taken = [this](const QString& name) {
+    return std::any_of(m_markers.begin(), m_markers.end(), [&](const Marker& m) { return m.name == name; });
+  };
+  QString name;
+  for (int i = 0; name.isEmpty() || taken(name); ++i)
+    name = QChar(static_cast<char16_t>(u'A' + i % 26)) + (i < 26 ? QString() : QString::number(i / 26 + 1));
+  m_markers.push_back({name, t, edge});
+  Q_EMIT markersChanged();
+  return m_markers.size() - 1;
+}
+
+std::size_t Focus::addNote(const QString& note)
+{
+  const Picoseconds begin = selectedTime().begin;
+  const QString bus = QString::fromStdString(m_document.bus(m_selection.bus).shown.name);
+  for (std::size_t i = 0; i < m_markers.size(); ++i) {
+    if (m_markers[i].pin && m_markers[i].pin->bus == bus && m_markers[i].pin->begin == begin) {
+      setNote(i, note);
+      return i;
+    }
+  }
+  const std::size_t added = addMarker(begin);
+  m_markers[added].note = note;
+  m_markers[added].pin = Marker::Pin{bus, begin};
+  Q_EMIT markersChanged();
+  return added;
+}
+
+void Focus::moveMarker(std::size_t which, Picoseconds t, const QString& edge)
+{
+  Marker& marker = m_markers.at(which);
+  marker.time = t;
+  marker.edge = edge;
+  marker.pin.reset();  // it stands for that time now
+  Q_EMIT markersChanged();
+}
+
+void Focus::renameMarker(std::size_t which, const QString& name)
+{
+  const QString trimmed = name.trimmed();
+  const bool taken =
+      std::any_of(m_markers.begin(), m_markers.end(), [&](const Marker& m) { return m.name == trimmed; });
+  if (!trimmed.isEmpty() && !taken)
+    m_markers.at(which).name = trimmed;
+  Q_EMIT markersChanged();
+}
+
+void Focus::setNote(std::size_t which, const QString& note)
+{
+  m_markers.at(which).note = note.trimmed();
+  Q_EMIT markersChanged();
+}
+
+void Focus::removeMarker(std::size_t which)
+{
+  m_markers.erase(m_markers.begin() + static_cast<std::ptrdiff_t>(which));
   Q_EMIT markersChanged();
 }
 
 void Focus::clearMarkers()
 {
-  m_markers = {};
+  m_markers.clear();
   Q_EMIT markersChanged();
 }
 

@@ -1,7 +1,6 @@
 #pragma once
 
 #include <QObject>
-#include <array>
 #include <optional>
 #include <vector>
 
@@ -21,13 +20,22 @@ struct Selection {
   bool operator==(const Selection&) const = default;
 };
 
-/// A marker on the time axis. When it sits on an edge it says which.
+/// A marker on the time axis, with a name and, if wanted, a note. When it sits on an edge it says which; when it is
+/// pinned to a transaction, on which bus that is and when it begins.
 struct Marker {
+  struct Pin {
+    QString bus;
+    Picoseconds begin{0};
+  };
+  QString name;
   Picoseconds time{0};
-  QString edge;  ///< "SCL rises", or empty
+  QString edge = {};  ///< "SCL rises", or empty
+  QString note = {};
+  std::optional<Pin> pin = {};
 };
 
-/// What the whole window looks at: one selection, one visible span, one cursor, two markers. Views set it and follow
+/// What the whole window looks at: one selection, one visible span, one cursor, one list of
+/// markers. Views set it and follow
 /// it; they do not know one another. UI thread only.
 class Focus : public QObject {
   Q_OBJECT
@@ -37,6 +45,8 @@ class Focus : public QObject {
   const Selection& selection() const { return m_selection; }
   void select(const Selection& selection);
   void clearSelection() { select({}); }
+  /// Whether the document has that frame; a decode since may have fewer.
+  bool exists(const Selection& selection) const;
   /// The transaction that holds the selection. Requires: selection().valid().
   std::uint64_t selectedTransaction() const;
   TimeRange selectedTime() const;
@@ -59,8 +69,17 @@ class Focus : public QObject {
   std::optional<Picoseconds> cursor() const { return m_cursor; }
   void setCursor(std::optional<Picoseconds> t);
 
-  const std::array<std::optional<Marker>, 2>& markers() const { return m_markers; }
-  void setMarker(std::size_t which, Picoseconds t, const QString& edge);
+  /// In the order in which they were dropped.
+  const std::vector<Marker>& markers() const { return m_markers; }
+  /// With the next free name: A to Z, then A2 and on.
+  std::size_t addMarker(Picoseconds t, const QString& edge = {});
+  /// A note on the selected transaction. Requires: selection().valid().
+  std::size_t addNote(const QString& note);
+  void moveMarker(std::size_t which, Picoseconds t, const QString& edge);
+  /// A name that another has, or an empty one, changes nothing.
+  void renameMarker(std::size_t which, const QString& name);
+  void setNote(std::size_t which, const QString& note);
+  void removeMarker(std::size_t which);
   void clearMarkers();
 
   /// The place before the last jump, and back again.
@@ -81,7 +100,6 @@ class Focus : public QObject {
   void busChanged(int bus);
   void forgetBuses();
   void remember();
-  bool exists(const Selection& selection) const;  ///< a decode since may have fewer frames
   void goTo(const Place& place);
 
   Document& m_document;
@@ -89,7 +107,7 @@ class Focus : public QObject {
   Picoseconds m_selectionBegin{0};
   TimeAxis m_axis;
   std::optional<Picoseconds> m_cursor;
-  std::array<std::optional<Marker>, 2> m_markers;
+  std::vector<Marker> m_markers;
   std::vector<Place> m_back;
   std::vector<Place> m_forward;
   bool m_firstView = false;  ///< the capture is new: show its first traffic when there is some

@@ -8,95 +8,123 @@ namespace bexto::ui {
 
 void LedgerRows::refresh()
 {
-  struct Open {
+  // What is open is known by the number of a transaction. After another decode that may be another one.
+  struct Exception {
     std::string source;
     Picoseconds begin;
   };
-  std::vector<Open> open;
-  for (const auto& [row, details] : m_lines.openRows()) {
-    const LedgerRow at = m_merged.at(row);
-    open.push_back({m_sourceNames[at.source], m_merged.sources()[at.source].beginOf(at.number)});
-  }
-  m_merged = m_document.mergedRows();
+  std::vector<Exception> exceptions;
+  for (const LedgerRow& row : m_lines.exceptions())
+    exceptions.push_back({merged().sources()[row.source].name(), merged().beginOf(row)});
+  const std::shared_ptr<const LookupResult>& found = m_filter.result();
+  std::vector<LedgerSource> sources = m_document.ledgerSources();
   m_addresses = m_document.streamAddresses();
-  m_sourceNames.clear();
-  for (const Document::StreamAddress& a : m_addresses) {
-    const BusView& view = m_document.bus(a.bus);
-    m_sourceNames.push_back(view.shown.name + "/" + view.streams[static_cast<std::size_t>(a.stream)].line);
+  if (!m_filter.isIdle()) {
+    if (found) {
+      sources = found->sources;
+      m_addresses = found->addresses;
+    } else {
+      // Nothing is known yet of what the filter shows.
+      for (LedgerSource& source : sources)
+        source.shown = std::make_shared<const LineSet>();
+    }
   }
-  m_lines.closeAll();
-  m_lines.setRowCount(m_merged.size());
-  for (const Open& o : open) {
-    const auto found = std::find(m_sourceNames.begin(), m_sourceNames.end(), o.source);
-    if (found == m_sourceNames.end())
-      continue;
-    const auto source = static_cast<std::size_t>(found - m_sourceNames.begin());
-    const Transactions& transactions = m_merged.sources()[source];
-    const std::uint64_t number = transactions.firstFrom(o.begin);
-    if (number < transactions.size() && transactions.beginOf(number) == o.begin)
-      m_lines.open(m_merged.rowOf({source, number}), detailCount(viewOf(source).shown, transactions, number));
+  if (!m_only.isEmpty()) {
+    for (std::size_t i = sources.size(); i-- > 0;) {
+      if (toQString(sources[i].bus.name) == m_only)
+        continue;
+      sources.erase(sources.begin() + static_cast<std::ptrdiff_t>(i));
+      m_addresses.erase(m_addresses.begin() + static_cast<std::ptrdiff_t>(i));
+    }
+  }
+  m_lines.forgetExceptions();
+  m_lines.setRows(MergedRows(std::move(sources)));
+  const bool openByForm = m_lines.form() != LedgerForm::Sentences;
+  for (const Exception& e : exceptions) {
+    for (std::size_t s = 0; s < merged().sources().size(); ++s) {
+      const Transactions& transactions = merged().sources()[s].transactions;
+      if (merged().sources()[s].name() != e.source)
+        continue;
+      const std::uint64_t number = transactions.firstFrom(e.begin);
+      if (number < transactions.size() && transactions.beginOf(number) == e.begin)
+        m_lines.setOpen({s, number}, !openByForm);
+    }
   }
 }
 
-std::vector<LedgerSource> LedgerRows::sources() const
+std::optional<Protocol> LedgerRows::protocol() const
 {
-  std::vector<LedgerSource> sources;
-  for (const Document::StreamAddress& a : m_addresses) {
-    const BusView& view = m_document.bus(a.bus);
-    const bool several = view.streams.size() > 1;
-    sources.push_back({view.shown, several ? view.streams[static_cast<std::size_t>(a.stream)].line : std::string()});
+  std::optional<Protocol> one;
+  for (const LedgerSource& source : merged().sources()) {
+    if (one && *one != source.bus.protocol())
+      return std::nullopt;
+    one = source.bus.protocol();
   }
-  return sources;
+  return one;
 }
 
-std::vector<LedgerRows::Line> LedgerRows::visible(std::uint64_t first, std::size_t count, std::size_t mostValues) const
+std::vector<LedgerRows::Line> LedgerRows::visible(LedgerPlace first, std::size_t count, std::size_t mostValues) const
 {
   std::vector<Line> out;
-  if (first >= m_lines.size())
+  if (first.row >= merged().size())
     return out;
-  const std::uint64_t firstRow = m_lines.at(first).row;
-  const std::vector<LedgerSource> names = sources();
+  const bool bytes = m_lines.form() == LedgerForm::Bytes;
   // One row more in front: the first shown one needs its distance too.
-  const std::uint64_t from = firstRow == 0 ? 0 : firstRow - 1;
-  const std::vector<LedgerRow> rows = m_merged.rows(from, count + 2);
-  for (std::uint64_t l = first; l < m_lines.size() && out.size() < count; ++l) {
-    const LedgerLines::Line at = m_lines.at(l);
-    const LedgerRow row = rows[static_cast<std::size_t>(at.row - from)];
-    const Transactions& transactions = m_merged.sources()[row.source];
-    const BusView& view = viewOf(row.source);
-    Line line;
-    line.row = row;
-    line.isDetail = at.detail > 0;
-    line.begin = transactions.beginOf(row.number);
-    line.bus = toQString(names[row.source].bus.name);
-    if (!names[row.source].line.empty())
-      line.bus += QLatin1Char(' ') + toQString(names[row.source].line).toUpper();
-    if (line.isDetail) {
-      line.detail = detailAt(view.shown, transactions, row.number, at.detail - 1);
-      line.fault = line.detail.wrong;
-      line.begin = transactions.frames().frame(line.detail.frame).time.begin;
-    } else {
-      line.isOpen = m_lines.isOpen(at.row);
-      line.fault = transactions.isFaulty(row.number);
-      line.errorFrame = transactions.frames().frame(transactions.framesOf(row.number).first).kind == FrameKind::Error;
-      line.length = transactions.timeOf(row.number).length();
-      line.sentence = sentenceOf(view.shown, transactions, row.number, mostValues);
-      if (at.row > 0) {
-        const LedgerRow before = rows[static_cast<std::size_t>(at.row - from) - 1];
-        line.sincePrevious = line.begin - m_merged.sources()[before.source].beginOf(before.number);
+  const std::uint64_t from = first.row == 0 ? 0 : first.row - 1;
+  const std::vector<LedgerRow> rows = merged().rows(from, count + 2);
+  for (std::uint64_t r = first.row; r - from < rows.size() && out.size() < count; ++r) {
+    const LedgerRow row = rows[static_cast<std::size_t>(r - from)];
+    const LedgerSource& source = merged().sources()[row.source];
+    const Transactions& transactions = source.transactions;
+    const std::uint64_t under = m_lines.detailCount(row);
+    const bool fault = transactions.isFaulty(row.number);
+    for (std::uint64_t d = r == first.row ? first.detail : 0; d <= under && out.size() < count; ++d) {
+      Line line;
+      line.row = row;
+      line.bus = toQString(source.name());
+      line.place = {r, d};
+      line.isDetail = d > 0;
+      line.fault = fault;
+      line.begin = transactions.beginOf(row.number);
+      if (bytes)
+        line.bytes = byteLineAt(source.bus, transactions, row.number, m_lines.wrap(), d);
+      if (d > 0 && !bytes) {
+        line.detail = detailAt(source.bus, transactions, row.number, d - 1);
+        line.fault = line.detail.wrong;
+        line.begin = transactions.frames().frame(line.detail.frame).time.begin;
+      } else if (d == 0) {
+        line.canOpen = !bytes;
+        line.isOpen = line.canOpen && m_lines.isOpen(row);
+        line.errorFrame = transactions.frames().frame(transactions.framesOf(row.number).first).kind == FrameKind::Error;
+        line.length = transactions.timeOf(row.number).length();
+        if (!bytes)
+          line.sentence = sentenceOf(source.bus, transactions, row.number, mostValues);
+        if (r > 0)
+          line.sincePrevious = line.begin - merged().beginOf(rows[static_cast<std::size_t>(r - from) - 1]);
       }
+      out.push_back(std::move(line));
     }
-    out.push_back(std::move(line));
   }
   return out;
 }
 
-Selection LedgerRows::selectionOf(std::uint64_t line) const
+LedgerCellContext LedgerRows::contextOf(LedgerRow row, std::uint64_t number) const
 {
-  const LedgerLines::Line at = m_lines.at(line);
-  const LedgerRow row = m_merged.at(at.row);
-  const Transactions& transactions = m_merged.sources()[row.source];
+  LedgerCellContext context;
+  context.source = &merged().sources().at(row.source);
+  context.number = row.number;
+  context.row = number;
+  if (number > 0 && number < merged().size())
+    context.before = merged().beginOf(merged().at(number - 1));
+  return context;
+}
+
+std::optional<Selection> LedgerRows::selectionOf(LedgerRow row) const
+{
+  if (row.source >= m_addresses.size())
+    return std::nullopt;
   const Document::StreamAddress address = m_addresses[row.source];
+  const Transactions& transactions = merged().sources()[row.source].transactions;
   // Of a faulty transaction the faulty frame: that is what people come for.
   const FrameRange range = transactions.framesOf(row.number);
   std::uint64_t frame = range.first;
@@ -104,22 +132,45 @@ Selection LedgerRows::selectionOf(std::uint64_t line) const
     ++frame;
   if (transactions.frames().frame(frame).errors == 0)
     frame = range.first;
-  Picoseconds moment = transactions.frames().frame(frame).time.begin;
-  if (at.detail > 0) {
-    const BusView& view = viewOf(row.source);
-    const Detail detail = detailAt(view.shown, transactions, row.number, at.detail - 1);
-    frame = detail.frame;
-    moment = transactions.frames().frame(frame).time.begin;
-    if (view.shown.protocol() != Protocol::Uart) {
-      const StreamView& stream = view.streams[static_cast<std::size_t>(address.stream)];
-      const Anatomy anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), frame);
-      // A frame's first line is the frame: its place is where that begins.
-      const Field* const field = fieldOf(anatomy, detail);
-      if (field != nullptr && field->role != Role::Address)
-        moment = field->time.begin + field->time.length() / 2;
-    }
+  return Selection{address.bus, address.stream, frame, transactions.frames().frame(frame).time.begin};
+}
+
+Selection LedgerRows::selectionOf(LedgerPlace place) const
+{
+  const LedgerRow row = merged().at(place.row);
+  Selection selection = *selectionOf(row);
+  if (place.detail == 0)
+    return selection;
+  const LedgerSource& source = merged().sources()[row.source];
+  if (m_lines.form() == LedgerForm::Bytes) {
+    const ByteLine line = byteLineAt(source.bus, source.transactions, row.number, m_lines.wrap(), place.detail);
+    selection.frame = line.frame;
+    selection.at = source.transactions.frames().frame(line.frame).time.begin;
+    return selection;
   }
-  return {address.bus, address.stream, frame, moment};
+  const Detail detail = detailAt(source.bus, source.transactions, row.number, place.detail - 1);
+  selection.frame = detail.frame;
+  selection.at = momentOf(row.source, detail);
+  return selection;
+}
+
+Picoseconds LedgerRows::momentOf(std::size_t source, const Detail& detail) const
+{
+  const LedgerSource& listed = merged().sources()[source];
+  const Frame frame = listed.transactions.frames().frame(detail.frame);
+  const Document::StreamAddress address = m_addresses[source];
+  const BusView& view = m_document.bus(address.bus);
+  const bool current = static_cast<std::size_t>(address.stream) < view.streams.size() && view.shown == listed.bus;
+  if (listed.bus.protocol() == Protocol::Uart || !current)
+    return frame.time.begin;
+  const StreamView& stream = view.streams[static_cast<std::size_t>(address.stream)];
+  if (detail.frame >= stream.transactions.frames().size())
+    return frame.time.begin;
+  const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), detail.frame);
+  // A frame's first line is the frame: its place is where that begins.
+  const Field* const field = fieldOf(anatomy, detail);
+  const bool inside = field != nullptr && field->role != Role::Address;
+  return inside ? field->time.begin + field->time.length() / 2 : frame.time.begin;
 }
 
 std::size_t LedgerRows::sourceOf(const Selection& selection) const
@@ -133,33 +184,23 @@ std::size_t LedgerRows::sourceOf(const Selection& selection) const
 bool LedgerRows::holds(const Selection& selection) const
 {
   const std::size_t source = sourceOf(selection);
-  return source < m_addresses.size() && selection.frame < m_merged.sources()[source].frames().size();
+  return source < m_addresses.size() && selection.frame < merged().sources()[source].transactions.frames().size();
 }
 
-std::uint64_t LedgerRows::lineOf(const Selection& selection) const
+bool LedgerRows::shows(const Selection& selection) const
+{
+  return holds(selection) && merged().isShown(rowOf(selection));
+}
+
+LedgerRow LedgerRows::rowOf(const Selection& selection) const
 {
   const std::size_t source = sourceOf(selection);
-  const Transactions& transactions = m_merged.sources().at(source);
-  return m_lines.lineOf(m_merged.rowOf({source, transactions.transactionOf(selection.frame)}));
+  return {source, merged().sources().at(source).transactions.transactionOf(selection.frame)};
 }
 
-bool LedgerRows::setOpen(std::uint64_t line, bool open)
+LedgerPlace LedgerRows::placeOf(const Selection& selection) const
 {
-  const std::uint64_t row = m_lines.at(line).row;
-  if (m_lines.isOpen(row) == open)
-    return false;
-  if (!open) {
-    m_lines.close(row);
-    return true;
-  }
-  const LedgerRow at = m_merged.at(row);
-  m_lines.open(row, detailCount(viewOf(at.source).shown, m_merged.sources()[at.source], at.number));
-  return true;
-}
-
-void LedgerRows::toggle(std::uint64_t line)
-{
-  setOpen(line, !m_lines.isOpen(m_lines.at(line).row));
+  return {merged().rowOf(rowOf(selection)), 0};
 }
 
 }  // namespace bexto::ui

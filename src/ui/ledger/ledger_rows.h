@@ -2,30 +2,41 @@
 
 #include <vector>
 
-#include "core/io/ledger_csv.h"
+#include "core/view/ledger_cells.h"
+#include "core/view/line_payload.h"
 #include "core/view/sentence.h"
 #include "ui/document/focus.h"
+#include "ui/query/lookup.h"
 
 namespace bexto::ui {
 
-/// What the Ledger lists: the document's transactions in the order of time, with those lines opened that the user
-/// opened. Knows no pixels. UI thread only.
+/// What a Ledger lists: the document's transactions in the order of time, those that the filter shows, of all buses or
+/// of one, with the lines opened that the user opened. Knows no pixels. UI thread only.
 class LedgerRows {
  public:
-  explicit LedgerRows(const Document& document) : m_document(document) {}
+  LedgerRows(const Document& document, const Lookup& filter) : m_document(document), m_filter(filter) {}
 
-  /// Takes what the document has now. Open rows stay open as long as a transaction begins where they did.
+  /// Lists one bus only, or all with an empty name.
+  void setOnly(const QString& busName) { m_only = busName; }
+  const QString& only() const { return m_only; }
+  /// Takes what document and filter have now. Open rows stay open as long as a transaction begins where they did.
   void refresh();
 
-  const MergedRows& merged() const { return m_merged; }
+  LedgerLines& lines() { return m_lines; }
   const LedgerLines& lines() const { return m_lines; }
-  /// For export: the bus of each source.
-  std::vector<LedgerSource> sources() const;
+  const MergedRows& merged() const { return m_lines.rows(); }
+  /// Shown and all; with one bus only, of that.
+  std::uint64_t shownCount() const { return merged().size(); }
+  std::uint64_t allCount() const { return merged().allCount(); }
+  /// The one protocol of all that is listed, if there is one.
+  std::optional<Protocol> protocol() const;
 
   /// One line ready to be shown.
   struct Line {
+    LedgerPlace place;
     bool isDetail = false;
     bool isOpen = false;
+    bool canOpen = false;
     bool fault = false;
     bool errorFrame = false;  ///< of a row: a CAN error frame, all of it is the fault
     LedgerRow row;
@@ -35,28 +46,33 @@ class LedgerRows {
     QString bus;
     Sentence sentence;  ///< of a row
     Detail detail;      ///< of a detail
+    ByteLine bytes;     ///< in the form of bytes
   };
   /// `count` lines from `first` on, fewer at the end.
-  std::vector<Line> visible(std::uint64_t first, std::size_t count, std::size_t mostValues) const;
+  std::vector<Line> visible(LedgerPlace first, std::size_t count, std::size_t mostValues) const;
+  /// What the cells of a row depend on.
+  LedgerCellContext contextOf(LedgerRow row, std::uint64_t number) const;
 
-  /// What picking a line selects. Requires: line < lines().size().
-  Selection selectionOf(std::uint64_t line) const;
-  /// Whether the selection's frame is listed. Right after a new decode it may not be, until refresh().
+  /// What picking a line selects. Requires: the place is there.
+  Selection selectionOf(LedgerPlace place) const;
+  /// Whether the selection's frame is in the list, shown or hidden. Right after a new decode it may not be.
   bool holds(const Selection& selection) const;
-  /// The line of the transaction that holds the selection. Requires: holds(selection).
-  std::uint64_t lineOf(const Selection& selection) const;
-  void toggle(std::uint64_t line);
-  bool setOpen(std::uint64_t line, bool open);
+  /// Whether it is listed and the filter shows it.
+  bool shows(const Selection& selection) const;
+  /// The row of the transaction that holds the selection; of a hidden one where it would be. Requires: holds().
+  LedgerPlace placeOf(const Selection& selection) const;
+  LedgerRow rowOf(const Selection& selection) const;
+  std::optional<Selection> selectionOf(LedgerRow row) const;
 
  private:
-  const BusView& viewOf(std::size_t source) const { return m_document.bus(m_addresses[source].bus); }
   std::size_t sourceOf(const Selection& selection) const;
+  Picoseconds momentOf(std::size_t source, const Detail& detail) const;
 
   const Document& m_document;
-  MergedRows m_merged;
+  const Lookup& m_filter;
+  QString m_only;
   LedgerLines m_lines;
   std::vector<Document::StreamAddress> m_addresses;
-  std::vector<std::string> m_sourceNames;
 };
 
 }  // namespace bexto::ui

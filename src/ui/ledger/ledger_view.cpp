@@ -1,73 +1,256 @@
 #include "ui/ledger/ledger_view.h"
 
+#include <QApplication>
+#include <QClipboard>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
 #include <limits>
 
 #include "core/base/time_text.h"
+#include "ui/ledger/ledger_header.h"
+#include "ui/ledger/ledger_painter.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
 namespace {
+constexpr int kArrowWidth = 24;
 
-// Columns, from the left.
-constexpr int kArrowX = 10;
-constexpr int kTimeX = 26;
-constexpr int kDeltaX = 150;
-constexpr int kBusX = 236;
-constexpr int kTextX = 316;
-constexpr int kLengthWidth = 84;
+/// The search lists streams by itself, and may have been asked before the list was made.
+bool foundBy(const LookupResult& result, const LedgerSource& source, std::uint64_t number)
+{
+  for (const LedgerSource& other : result.sources) {
+    if (other.bus.name == source.bus.name && other.line == source.line)
+      return other.isShown(number);
+  }
+  return false;
+}
 
 }  // namespace
 
-LedgerView::LedgerView(Document& document, Focus& focus, QWidget* parent)
-    : QAbstractScrollArea(parent), m_document(document), m_focus(focus), m_rows(document)
+LedgerView::LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup& search, QWidget* parent)
+    : QAbstractScrollArea(parent),
+      m_document(document),
+      m_focus(focus),
+      m_filter(filter),
+      m_search(search),
+      m_rows(document, filter),
+      m_header(new LedgerHeader(this))
 {
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName(tr("Ledger"));
   setMinimumHeight(kHeaderHeight + 3 * kRowHeight);
-  connect(&document, &Document::captureChanged, this, &LedgerView::refresh);
+  setMinimumWidth(240);
+  setViewportMargins(0, kHeaderHeight, 0, 0);
+  m_header->setContextMenuPolicy(Qt::CustomContextMenu);
+  const auto repaint = [this] { viewport()->update(); };
+  connect(m_header, &LedgerHeader::columnsChanged, this, repaint);
+  connect(m_header, &QWidget::customContextMenuRequested, this, &LedgerView::showHeaderMenu);
+  connect(&document, &Document::captureChanged, this, [this] {
+    m_top = m_current = {};
+    m_anchor.reset();
+    refresh();
+  });
   connect(&document, &Document::busListChanged, this, &LedgerView::refresh);
   connect(&document, &Document::busChanged, this, &LedgerView::refresh);
+  connect(&filter, &Lookup::resultChanged, this, &LedgerView::refresh);
+  connect(&search, &Lookup::resultChanged, this, repaint);
   connect(&focus, &Focus::selectionChanged, this, &LedgerView::followSelection);
-  connect(&theme(), &Theme::changed, this, [this] { viewport()->update(); });
+  connect(&focus, &Focus::markersChanged, this, [this] {
+    updateZeroLabel();
+    viewport()->update();
+  });
+  connect(&theme(), &Theme::changed, this, repaint);
+  connect(verticalScrollBar(), &QScrollBar::valueChanged, this, &LedgerView::scrollBarMoved);
+  updateZeroLabel();
+}
+
+void LedgerView::setForm(LedgerForm form, std::size_t wrap)
+{
+  const bool any = !m_rows.lines().empty();
+  const int above = any && m_current >= m_top ? linesBetween(m_top, m_current) : 0;
+  m_rows.lines().setForm(form, wrap);
+  m_current.detail = 0;
+  m_anchor.reset();
+  // The line that the user looks at stays where it is on the screen.
+  if (any && m_focus.selection().valid() && above <= linesInView())
+    setTop(m_rows.lines().moved(m_current, -above));
+  else
+    setTop({m_top.row, 0});
+  updateScrollBar();
+  viewport()->update();
+  Q_EMIT formChanged();
+}
+
+void LedgerView::setOnly(const QString& busName)
+{
+  m_rows.setOnly(busName);
+  refresh();
+}
+
+void LedgerView::setZero(TimeZero zero, const QString& marker)
+{
+  m_zero = zero;
+  m_zeroMarker = marker;
+  updateZeroLabel();
+  viewport()->update();
+}
+
+std::optional<Picoseconds> LedgerView::zeroTime() const
+{
+  switch (m_zero) {
+    case TimeZero::Start:
+      return Picoseconds{0};
+    case TimeZero::Trigger:
+      return m_document.capture() && m_document.capture()->trigger ? *m_document.capture()->trigger : Picoseconds{0};
+    case TimeZero::Previous:
+      return std::nullopt;
+    case TimeZero::Marker:
+      for (const Marker& marker : m_focus.markers()) {
+        if (marker.name == m_zeroMarker)
+          return marker.time;
+      }
+      return Picoseconds{0};
+  }
+  return Picoseconds{0};
+}
+
+void LedgerView::updateZeroLabel()
+{
+  // A marker that has gone, or a capture without trigger: back to the capture's start.
+  bool there = m_zero != TimeZero::Marker && m_zero != TimeZero::Trigger;
+  for (const Marker& marker : m_focus.markers())
+    there = there || (m_zero == TimeZero::Marker && marker.name == m_zeroMarker);
+  there = there || (m_zero == TimeZero::Trigger && m_document.capture() && m_document.capture()->trigger);
+  if (!there)
+    m_zero = TimeZero::Start;
+  const QString label = m_zero == TimeZero::Previous  ? tr("since previous shown")
+                        : m_zero == TimeZero::Trigger ? tr("since trigger, s")
+                        : m_zero == TimeZero::Marker  ? tr("since %1, s").arg(m_zeroMarker)
+                                                      : tr("time, s");
+  m_header->setLabel(LedgerColumn::Time, label);
 }
 
 void LedgerView::refresh()
 {
+  // What stands where on the screen before, so that it can stand there again: the selected line, or else the first.
+  const bool had = !m_rows.lines().empty();
+  const bool selected = had && m_focus.selection().valid() && m_rows.shows(m_focus.selection());
+  const int above = selected && m_current >= m_top ? linesBetween(m_top, m_current) : -1;
+  const bool inView = above >= 0 && above < linesInView();
+  const std::uint64_t detail = m_current.detail;
+  std::optional<Picoseconds> firstTime;
+  if (had && m_top.row < m_rows.merged().size())
+    firstTime = m_rows.merged().beginOf(m_rows.merged().at(m_top.row));
   m_rows.refresh();
+  m_header->showFor(m_rows.only().isEmpty() ? std::nullopt : m_rows.protocol());
+  updateZeroLabel();
+  m_anchor.reset();
   m_decimals = 6;
   if (m_document.capture()) {
     for (std::int64_t tick = 100000; m_decimals < 12 && m_document.capture()->tick.count() <= tick; tick /= 10)
       ++m_decimals;
     m_decimals = std::min(m_decimals, 9);
   }
+  if (m_rows.lines().empty()) {
+    m_top = m_current = {};
+  } else if (m_following) {
+    setTop(m_rows.lines().last());
+  } else if (m_rows.shows(m_focus.selection())) {
+    m_current = m_rows.placeOf(m_focus.selection());
+    m_current.detail = detail;
+    m_current = m_rows.lines().clamped(m_current);
+    setTop(m_rows.lines().moved(m_current, -(inView ? above : linesInView() / 3)));
+  } else if (firstTime) {
+    setTop({std::min(m_rows.merged().firstFrom(*firstTime), m_rows.merged().size() - 1), 0});
+  }
   updateScrollBar();
-  followSelection();
+  viewport()->update();
+}
+
+void LedgerView::setFollowing(bool following)
+{
+  if (following == m_following)
+    return;
+  m_following = following;
+  if (following && !m_rows.lines().empty())
+    setTop(m_rows.lines().last());
+  updateScrollBar();
+  viewport()->update();
+  Q_EMIT followingChanged();
+}
+
+void LedgerView::setTop(LedgerPlace top)
+{
+  if (m_rows.lines().empty()) {
+    m_top = {};
+    return;
+  }
+  // Not further than that the last line stands at the bottom.
+  const LedgerPlace lowest = m_rows.lines().moved(m_rows.lines().last(), -(linesInView() - 1));
+  m_top = std::min(m_rows.lines().clamped(top), lowest);
   viewport()->update();
 }
 
 void LedgerView::updateScrollBar()
 {
-  const auto most = static_cast<std::uint64_t>(std::numeric_limits<int>::max() / 2);
-  const std::uint64_t lines = std::min(most, m_rows.lines().size());
-  const int room = linesInView();
-  verticalScrollBar()->setRange(0, std::max(0, static_cast<int>(lines) - room));
-  verticalScrollBar()->setPageStep(room);
+  // One step a row, whatever is open: how many lines that makes in all, nobody has to know.
+  m_scrolling = true;
+  if (m_rows.lines().empty()) {
+    verticalScrollBar()->setRange(0, 0);
+  } else {
+    constexpr auto kMost = static_cast<std::uint64_t>(std::numeric_limits<int>::max() / 2);
+    const LedgerPlace lowest = m_rows.lines().moved(m_rows.lines().last(), -(linesInView() - 1));
+    verticalScrollBar()->setRange(0, static_cast<int>(std::min(kMost, lowest.row + (lowest.detail > 0 ? 1U : 0U))));
+    verticalScrollBar()->setPageStep(linesInView());
+    verticalScrollBar()->setValue(static_cast<int>(std::min(kMost, m_top.row)));
+  }
+  m_scrolling = false;
 }
 
-std::uint64_t LedgerView::firstLine() const
+void LedgerView::scrollBarMoved(int value)
 {
-  return static_cast<std::uint64_t>(verticalScrollBar()->value());
+  if (m_scrolling)
+    return;
+  setFollowing(false);
+  setTop({static_cast<std::uint64_t>(value), 0});
+  if (m_top.row < m_rows.merged().size())
+    Q_EMIT scrolled(m_rows.merged().beginOf(m_rows.merged().at(m_top.row)));
+}
+
+void LedgerView::wheelEvent(QWheelEvent* event)
+{
+  constexpr int kNotch = 120;
+  constexpr int kLinesANotch = 3;
+  m_wheel += event->angleDelta().y();
+  const int lines = -m_wheel * kLinesANotch / kNotch;
+  if (lines == 0 || m_rows.lines().empty())
+    return;
+  m_wheel += lines * kNotch / kLinesANotch;
+  setFollowing(false);
+  setTop(m_rows.lines().moved(m_top, lines));
+  updateScrollBar();
+  Q_EMIT scrolled(m_rows.merged().beginOf(m_rows.merged().at(m_top.row)));
+  event->accept();
+}
+
+void LedgerView::scrollToTime(Picoseconds t)
+{
+  if (m_rows.lines().empty())
+    return;
+  setTop({std::min(m_rows.merged().firstFrom(t), m_rows.merged().size() - 1), 0});
+  updateScrollBar();
 }
 
 void LedgerView::resizeEvent(QResizeEvent* /*event*/)
 {
+  m_header->setGeometry(0, 0, viewport()->width(), kHeaderHeight);
+  setTop(m_following && !m_rows.lines().empty() ? m_rows.lines().last() : m_top);
   updateScrollBar();
 }
 
@@ -75,211 +258,267 @@ void LedgerView::followSelection()
 {
   if (m_picking)
     return;
-  if (m_rows.holds(m_focus.selection())) {
+  if (m_focus.selection().valid())
+    setFollowing(false);
+  if (m_rows.shows(m_focus.selection())) {
     // A detail of the same transaction may be the current line: then it stays.
-    const std::uint64_t line = m_rows.lineOf(m_focus.selection());
-    const bool inside = m_current < m_rows.lines().size() && m_current > line &&
-                        m_rows.lines().at(m_current).row == m_rows.lines().at(line).row &&
-                        m_rows.selectionOf(m_current) == m_focus.selection();
+    const LedgerPlace place = m_rows.placeOf(m_focus.selection());
+    const bool inside = m_current.row == place.row && m_current.detail > 0 &&
+                        m_rows.selectionOf(m_rows.lines().clamped(m_current)) == m_focus.selection();
     if (!inside)
-      m_current = line;
+      m_current = place;
+    m_anchor.reset();
     scrollTo(m_current);
   }
   viewport()->update();
 }
 
-void LedgerView::scrollTo(std::uint64_t line)
+int LedgerView::linesBetween(LedgerPlace from, LedgerPlace to) const
 {
-  const auto first = firstLine();
-  const auto room = static_cast<std::uint64_t>(linesInView());
-  if (line < first)
-    verticalScrollBar()->setValue(static_cast<int>(line) - (first - line > room ? static_cast<int>(room / 3) : 0));
-  else if (line >= first + room)
-    verticalScrollBar()->setValue(static_cast<int>(line) -
-                                  static_cast<int>(line - first > 2 * room ? room / 3 : room - 1));
+  const int most = 4 * linesInView();
+  int lines = 0;
+  for (LedgerPlace at = from; at < to && lines < most; ++lines)
+    at = m_rows.lines().moved(at, 1);
+  return lines;
 }
 
-std::uint64_t LedgerView::lineAt(QPoint pos) const
+void LedgerView::scrollTo(LedgerPlace place)
 {
-  const std::uint64_t none = m_rows.lines().size();
-  if (pos.y() < kHeaderHeight)
-    return none;
-  return std::min(none, firstLine() + static_cast<std::uint64_t>((pos.y() - kHeaderHeight) / kRowHeight));
+  const int room = linesInView();
+  if (place < m_top) {
+    const bool near = linesBetween(place, m_top) <= room;
+    setTop(near ? place : m_rows.lines().moved(place, -room / 3));
+  } else if (const int below = linesBetween(m_top, place); below >= room) {
+    setTop(m_rows.lines().moved(place, below > 2 * room ? -room / 3 : -(room - 1)));
+  }
+  updateScrollBar();
 }
 
-QRect LedgerView::lineRect(std::uint64_t line) const
+std::optional<LedgerPlace> LedgerView::placeAt(QPoint pos) const
 {
-  if (line < firstLine() || line > firstLine() + static_cast<std::uint64_t>(linesInView()))
+  if (m_rows.lines().empty() || pos.y() < 0)
+    return std::nullopt;
+  const int down = pos.y() / kRowHeight;
+  const LedgerPlace place = m_rows.lines().moved(m_top, down);
+  return linesBetween(m_top, place) == down ? std::optional(place) : std::nullopt;
+}
+
+QRect LedgerView::lineRect(LedgerPlace place) const
+{
+  if (m_rows.lines().empty() || place < m_top)
     return {};
-  return {0, kHeaderHeight + static_cast<int>(line - firstLine()) * kRowHeight, viewport()->width(), kRowHeight};
+  const int down = linesBetween(m_top, place);
+  if (down > linesInView())
+    return {};
+  return {0, down * kRowHeight, viewport()->width(), kRowHeight};
 }
 
-void LedgerView::pick(std::uint64_t line)
+void LedgerView::pick(LedgerPlace place, bool extend)
 {
-  if (line >= m_rows.lines().size())
+  if (m_rows.lines().empty())
     return;
-  m_current = line;
-  scrollTo(line);
+  setFollowing(false);
+  if (extend && !m_anchor)
+    m_anchor = m_current;
+  if (!extend)
+    m_anchor.reset();
+  m_current = m_rows.lines().clamped(place);
+  scrollTo(m_current);
   m_picking = true;
-  m_focus.select(m_rows.selectionOf(line));
-  m_focus.reveal(m_focus.selectedTime());
+  const Selection selection = m_rows.selectionOf(m_current);
+  if (m_focus.exists(selection)) {
+    m_focus.select(selection);
+    m_focus.reveal(m_focus.selectedTime());
+  }
   m_picking = false;
   viewport()->update();
+  Q_EMIT picked();
 }
 
-void LedgerView::openLine(std::uint64_t line, bool open)
+void LedgerView::pickRow(std::uint64_t row)
 {
-  if (line >= m_rows.lines().size())
+  if (row < m_rows.merged().size())
+    pick({row, 0});
+}
+
+void LedgerView::openLine(LedgerPlace place, bool open)
+{
+  if (m_rows.lines().empty() || m_rows.lines().form() == LedgerForm::Bytes)
     return;
-  const std::uint64_t row = m_rows.lines().at(line).row;
-  if (!m_rows.setOpen(line, open))
+  place = m_rows.lines().clamped(place);
+  const LedgerRow row = m_rows.merged().at(place.row);
+  if (m_rows.lines().isOpen(row) == open)
     return;
+  m_rows.lines().setOpen(row, open);
+  setTop(m_top);
   updateScrollBar();
-  pick(m_rows.lines().lineOf(row));
+  pick({place.row, 0});
 }
 
 void LedgerView::mousePressEvent(QMouseEvent* event)
 {
-  if (event->button() != Qt::LeftButton)
+  const auto place = placeAt(event->pos());
+  if (event->button() != Qt::LeftButton || !place)
     return;
-  const std::uint64_t line = lineAt(event->pos());
-  if (line >= m_rows.lines().size())
-    return;
-  const bool onArrow = event->pos().x() < kTimeX && m_rows.lines().at(line).detail == 0;
-  if (onArrow)
-    openLine(line, !m_rows.lines().isOpen(m_rows.lines().at(line).row));
+  const bool onArrow = event->pos().x() < kArrowWidth && place->detail == 0;
+  if (onArrow && m_rows.lines().form() != LedgerForm::Bytes)
+    openLine(*place, !m_rows.lines().isOpen(m_rows.merged().at(place->row)));
   else
-    pick(line);
+    pick(*place, event->modifiers().testFlag(Qt::ShiftModifier));
+}
+
+void LedgerView::mouseMoveEvent(QMouseEvent* event)
+{
+  if (!event->buttons().testFlag(Qt::LeftButton) || event->pos().x() < kArrowWidth)
+    return;
+  const auto place = placeAt(event->pos());
+  if (place && *place != m_current)
+    pick(*place, true);
 }
 
 void LedgerView::mouseDoubleClickEvent(QMouseEvent* event)
 {
-  const std::uint64_t line = lineAt(event->pos());
-  if (line >= m_rows.lines().size() || event->pos().x() < kTimeX) {
+  const auto place = placeAt(event->pos());
+  if (!place || event->pos().x() < kArrowWidth) {
     mousePressEvent(event);
     return;
   }
-  pick(line);
+  pick(*place);
   m_focus.zoomToSelection();
 }
 
 void LedgerView::keyPressEvent(QKeyEvent* event)
 {
-  const std::uint64_t count = m_rows.lines().size();
-  if (count == 0) {
+  if (m_rows.lines().empty()) {
     QAbstractScrollArea::keyPressEvent(event);
     return;
   }
-  const auto page = static_cast<std::uint64_t>(linesInView());
-  const std::uint64_t last = count - 1;
-  const std::uint64_t now = std::min(m_current, last);
+  const LedgerPlace now = m_rows.lines().clamped(m_current);
+  const bool extend = event->modifiers().testFlag(Qt::ShiftModifier);
+  const auto move = [&](std::int64_t by) { pick(m_rows.lines().moved(now, by), extend); };
+  if (event->matches(QKeySequence::Copy)) {
+    QApplication::clipboard()->setText(pickedText());
+    return;
+  }
   switch (event->key()) {
     case Qt::Key_Up:
-      pick(now == 0 ? 0 : now - 1);
-      break;
+      return move(-1);
     case Qt::Key_Down:
-      pick(m_focus.selection().valid() ? std::min(last, now + 1) : now);
-      break;
+      // The first press picks the first line rather than the second.
+      return move(m_focus.selection().valid() ? 1 : 0);
     case Qt::Key_PageUp:
-      pick(now < page ? 0 : now - page);
-      break;
+      return move(-linesInView());
     case Qt::Key_PageDown:
-      pick(std::min(last, now + page));
-      break;
+      return move(linesInView());
     case Qt::Key_Home:
-      pick(0);
-      break;
+      return pick({0, 0}, extend);
     case Qt::Key_End:
-      pick(last);
-      break;
+      return pick(m_rows.lines().last(), extend);
     case Qt::Key_Right:
-      openLine(now, true);
-      break;
+      return openLine(now, true);
     case Qt::Key_Left:
-      openLine(now, false);
-      break;
+      return openLine(now, false);
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      m_focus.zoomToSelection();
-      break;
+      return m_focus.zoomToSelection();
+    case Qt::Key_Menu:
+      return showMenu(lineRect(now).center(), std::nullopt);
     default:
       QAbstractScrollArea::keyPressEvent(event);
   }
 }
 
-void LedgerView::paintHeader(QPainter& p) const
+QString LedgerView::pickedText() const
 {
-  const Palette& c = theme().colours();
-  p.fillRect(QRect(0, 0, viewport()->width(), kHeaderHeight), c.ground);
-  p.setFont(theme().words(11));
-  p.setPen(c.muted);
-  const auto label = [&](int x, const QString& text) { p.drawText(QPoint(x, kHeaderHeight - 9), text); };
-  label(kTimeX, tr("time, s"));
-  label(kDeltaX, tr("since previous"));
-  label(kBusX, tr("bus"));
-  label(kTextX, tr("transaction"));
-  p.drawText(QRect(viewport()->width() - kLengthWidth - 12, 0, kLengthWidth, kHeaderHeight - 5),
-             Qt::AlignRight | Qt::AlignBottom, tr("length"));
-  p.fillRect(QRect(0, kHeaderHeight - 1, viewport()->width(), 1), c.rule);
+  if (m_rows.lines().empty())
+    return {};
+  constexpr std::uint64_t kMostRows = 100000;
+  constexpr std::size_t kAllValues = 100000;
+  const LedgerPlace other = m_anchor.value_or(m_current);
+  const LedgerPlace first = std::min(m_current, other);
+  const LedgerPlace last = std::max(m_current, other);
+  QString text;
+  const auto count = static_cast<std::size_t>(std::min(kMostRows, last.row - first.row + 1));
+  std::uint64_t number = first.row;
+  for (const LedgerRow& row : m_rows.merged().rows(first.row, count)) {
+    LedgerCellContext context = m_rows.contextOf(row, number);
+    context.zero = zeroTime().value_or(Picoseconds{0});
+    QStringList cells;
+    for (const LedgerColumn column : m_header->columns())
+      cells << toQString(cellOf(column, context, kAllValues).text);
+    text += cells.join(QLatin1Char('\t')) + QLatin1Char('\n');
+    ++number;
+  }
+  return text;
 }
 
-void LedgerView::paintRow(QPainter& p, QRect rect, const LedgerRows::Line& line) const
+void LedgerView::contextMenuEvent(QContextMenuEvent* event)
 {
-  const Palette& c = theme().colours();
-  const int base = rect.top() + 16;
-  p.setFont(theme().words(11));
-  p.setPen(c.muted);
-  p.drawText(QPoint(kArrowX, base), line.isOpen ? QStringLiteral("▾") : QStringLiteral("▸"));
-  p.setFont(theme().data(12));
-  p.setPen(c.ink);
-  p.drawText(QPoint(kTimeX, base), toQString(momentText(line.begin, m_decimals)));
-  p.setPen(c.muted);
-  if (line.sincePrevious >= Picoseconds{0})
-    p.drawText(QPoint(kDeltaX, base), QStringLiteral("+") + toQString(lengthText(line.sincePrevious, 3)));
-  p.drawText(QRect(viewport()->width() - kLengthWidth - 12, rect.top(), kLengthWidth, rect.height()),
-             Qt::AlignRight | Qt::AlignVCenter, toQString(lengthText(line.length, 3)));
-  p.setFont(theme().words(12));
-  p.drawText(QPoint(kBusX, base), p.fontMetrics().elidedText(line.bus, Qt::ElideRight, kTextX - kBusX - 8));
-  int x = kTextX;
-  const int end = viewport()->width() - kLengthWidth - 20;
-  if (line.fault) {
-    p.setPen(c.fault);
-    p.drawText(QPoint(x, base), QStringLiteral("▲"));
-    x += 14;
+  const QPoint pos = viewport()->mapFromGlobal(event->globalPos());
+  if (event->reason() == QContextMenuEvent::Keyboard) {
+    showMenu(lineRect(m_current).center(), std::nullopt);
+    return;
   }
-  for (const SentencePart& part : line.sentence.parts) {
-    p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault)
-                                                                   : theme().data(12));
-    const QString all = toQString(part.text);
-    const QString text = p.fontMetrics().elidedText(all, Qt::ElideRight, end - x);
-    p.setPen(theme().toneColour(part.tone));
-    p.drawText(QPoint(x, base), text);
-    x += p.fontMetrics().horizontalAdvance(text);
-    if (text != all || x >= end)
-      break;
-  }
-  if (line.errorFrame)
-    p.fillRect(QRect(x + 8, rect.top() + 5, std::max(0, end - x - 16), rect.height() - 10),
-               QBrush(tint(c.fault, 45), Qt::BDiagPattern));
+  const auto place = placeAt(pos);
+  if (!place)
+    return;
+  pick(*place);
+  showMenu(pos, m_header->columnAt(pos.x()));
 }
 
-void LedgerView::paintDetail(QPainter& p, QRect rect, const LedgerRows::Line& line) const
+void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
 {
-  const Palette& c = theme().colours();
-  const int base = rect.top() + 16;
-  const QColor colour = line.fault ? c.fault : theme().roleColour(line.detail.role);
-  p.fillRect(QRect(kTextX, rect.top() + 3, 2, rect.height() - 6), colour);
-  p.setFont(theme().words(12));
-  p.setPen(c.muted);
-  p.drawText(QPoint(kTextX + 10, base), toQString(line.detail.name));
-  p.setFont(theme().data(12));
-  p.setPen(colour);
-  const QString value = toQString(line.detail.value);
-  p.drawText(QPoint(kTextX + 92, base), value);
-  const int after = kTextX + 92 + std::max(56, p.fontMetrics().horizontalAdvance(value) + 16);
-  p.setFont(theme().words(12));
-  p.setPen(line.fault ? c.fault : c.ink);
-  p.drawText(QPoint(after, base), (line.fault ? QStringLiteral("▲ ") : QString()) + toQString(line.detail.meaning));
+  if (m_rows.lines().empty())
+    return;
+  const LedgerPlace place = m_rows.lines().clamped(m_current);
+  const LedgerCellContext context = m_rows.contextOf(m_rows.merged().at(place.row), place.row);
+  QMenu menu(this);
+  menu.setObjectName(QStringLiteral("ledgerMenu"));
+  QString term;
+  if (place.detail > 0 && m_rows.lines().form() != LedgerForm::Bytes)
+    term = toQString(termOfDetail(context, place.detail - 1));
+  if (term.isEmpty())
+    term = toQString(termOf(column.value_or(LedgerColumn::Transaction), context));
+  const auto shortened = [](const QString& t) { return t.size() > 40 ? t.left(39) + QStringLiteral("…") : t; };
+  if (!term.isEmpty()) {
+    menu.addAction(tr("Keep only %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, false); });
+    menu.addAction(tr("Hide %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, true); });
+  }
+  const QString from =
+      QStringLiteral("time>=") + toQString(exactSeconds(m_rows.merged().beginOf(m_rows.merged().at(place.row))));
+  menu.addAction(tr("Hide all before this"), this, [this, from] { Q_EMIT filterWanted(from, false); });
+  if (!m_filter.isIdle())
+    menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
+  menu.addSeparator();
+  menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
+  menu.addAction(tr("Copy as text"), this, [this] { QApplication::clipboard()->setText(pickedText()); });
+  menu.addAction(tr("Show on the wires"), this, [this] { m_focus.zoomToSelection(); });
+  if (m_rows.lines().form() != LedgerForm::Bytes) {
+    const bool open = m_rows.lines().isOpen(m_rows.merged().at(place.row));
+    menu.addAction(open ? tr("Close") : tr("Open"), this, [this, place, open] { openLine(place, !open); });
+  }
+  menu.exec(viewport()->mapToGlobal(at));
+}
+
+void LedgerView::showHeaderMenu(QPoint at)
+{
+  QMenu menu(this);
+  menu.setObjectName(QStringLiteral("headerMenu"));
+  QMenu* times = menu.addMenu(tr("Times count from"));
+  const auto add = [&](const QString& text, TimeZero zero, const QString& marker = {}) {
+    QAction* action = times->addAction(text, this, [this, zero, marker] { setZero(zero, marker); });
+    action->setCheckable(true);
+    action->setChecked(m_zero == zero && m_zeroMarker == marker);
+  };
+  add(tr("the capture's start"), TimeZero::Start);
+  if (m_document.capture() && m_document.capture()->trigger)
+    add(tr("the trigger"), TimeZero::Trigger);
+  add(tr("the line before"), TimeZero::Previous);
+  for (const Marker& marker : m_focus.markers())
+    add(tr("marker %1").arg(marker.name), TimeZero::Marker, marker.name);
+  menu.addSeparator();
+  m_header->addColumnChoices(menu);
+  menu.exec(m_header->mapToGlobal(at));
 }
 
 void LedgerView::paintEvent(QPaintEvent* /*event*/)
@@ -287,38 +526,49 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
   const Palette& c = theme().colours();
   QPainter p(viewport());
   p.fillRect(viewport()->rect(), c.ground);
-  paintHeader(p);
-  if (m_rows.lines().size() == 0) {
+  if (m_rows.lines().empty()) {
     p.setFont(theme().words());
     p.setPen(c.muted);
     const QString hint = !m_document.capture()        ? QString()
                          : m_document.busCount() == 0 ? tr("Add a bus on the left, and what was said stands here.")
                          : m_document.isDecoding()    ? tr("Decoding …")
+                         : m_filter.isScanning()      ? tr("Looking …")
+                         : !m_filter.isIdle()         ? tr("The filter hides everything.")
                                                       : tr("No transactions.");
-    p.drawText(viewport()->rect().adjusted(0, kHeaderHeight, 0, 0), Qt::AlignCenter, hint);
+    p.drawText(viewport()->rect(), Qt::AlignCenter, hint);
     return;
   }
-  p.setClipRect(viewport()->rect().adjusted(0, kHeaderHeight, 0, 0));
   // More values than fit are not worth making into words.
-  const auto most = static_cast<std::size_t>(std::max(8, (viewport()->width() - kTextX) / 14));
-  int y = kHeaderHeight;
-  std::uint64_t number = firstLine();
-  for (const LedgerRows::Line& line : m_rows.visible(number, static_cast<std::size_t>(linesInView()) + 1, most)) {
-    const QRect rect(0, y, viewport()->width(), kRowHeight);
-    const bool current = m_focus.selection().valid() && number == m_current;
-    if (current)
-      p.fillRect(rect, c.selection);
-    if (line.isDetail)
-      paintDetail(p, rect, line);
-    else
-      paintRow(p, rect, line);
-    p.fillRect(QRect(0, rect.bottom(), rect.width(), 1), tint(c.rule, 60));
-    if (current && hasFocus()) {
-      p.setPen(QPen(c.muted, 1, Qt::DotLine));
-      p.drawRect(rect.adjusted(0, 0, -1, -2));
+  const int sentenceWidth = m_header->rectOf(LedgerColumn::Transaction, 0, 1).width();
+  const auto most = static_cast<std::size_t>(std::max(8, sentenceWidth / 14));
+  const auto lines = m_rows.visible(m_top, static_cast<std::size_t>(linesInView()) + 1, most);
+  const bool selected = m_focus.selection().valid();
+  const LedgerPlace other = m_anchor.value_or(m_current);
+  const auto& found = m_search.result();
+  LedgerPainter painter(p, *m_header, m_rows);
+  Picoseconds before = m_top.row == 0 ? Picoseconds{-1} : m_rows.merged().beginOf(m_rows.merged().at(m_top.row - 1));
+  int y = 0;
+  for (const LedgerRows::Line& line : lines) {
+    LedgerPainter::Look look;
+    look.decimals = m_decimals;
+    look.zeroMode = m_zero;
+    look.zero = zeroTime().value_or(Picoseconds{0});
+    look.current = selected && line.place == m_current && m_rows.shows(m_focus.selection());
+    look.picked = m_anchor && line.place >= std::min(m_current, other) && line.place <= std::max(m_current, other);
+    look.focus = hasFocus();
+    if (!line.isDetail) {
+      const LedgerSource& source = m_rows.merged().sources()[line.row.source];
+      look.found = found && foundBy(*found, source, line.row.number);
+      for (const Marker& marker : m_focus.markers()) {
+        if (marker.pin && marker.pin->bus == toQString(source.bus.name) && marker.pin->begin == line.begin)
+          look.notes << (marker.note.isEmpty() ? marker.name : marker.note);
+        else if (!marker.pin && marker.time > before && marker.time <= line.begin)
+          look.marker += (look.marker.isEmpty() ? QString() : QStringLiteral(" ")) + marker.name;
+      }
+      before = line.begin;
     }
+    painter.paint(QRect(0, y, viewport()->width(), kRowHeight), line, look);
     y += kRowHeight;
-    ++number;
   }
 }
 

@@ -6,51 +6,104 @@
 
 namespace bexto::ui {
 
-/// The Ledger: one line a transaction, in words; a line opens to its fields. Paints its own rows, so ten million cost
-/// what forty do.
+class LedgerHeader;
+class LedgerPainter;
+
+/// What the times of a Ledger count from.
+enum class TimeZero { Start, Trigger, Previous, Marker };
+
+/// A Ledger: one line a transaction, in words; a line opens to its fields; or the payload only. Paints its own rows,
+/// and asks for those in view alone: ten million cost what forty do.
 ///
-/// Up, Down, Page Up, Page Down, Home, End move; Right opens, Left closes; Return and double-click show it on the
-/// wires.
+/// Up, Down, Page Up, Page Down, Home, End move, with Shift they extend; Right opens, Left closes; Return and
+/// double-click show it on the wires; Ctrl+C copies; the menu key offers what can be done with a line.
 class LedgerView : public QAbstractScrollArea {
   Q_OBJECT
  public:
-  LedgerView(Document& document, Focus& focus, QWidget* parent = nullptr);
+  LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup& search, QWidget* parent = nullptr);
 
   const LedgerRows& rows() const { return m_rows; }
-  std::uint64_t currentLine() const { return m_current; }
-  void openLine(std::uint64_t line, bool open);
+  LedgerPlace current() const { return m_current; }
+  LedgerPlace top() const { return m_top; }
+  LedgerHeader& header() { return *m_header; }
+
+  void setForm(LedgerForm form, std::size_t wrap = 16);
+  /// Lists one bus only, all with an empty name.
+  void setOnly(const QString& busName);
+  void setZero(TimeZero zero, const QString& marker = {});
+  TimeZero zero() const { return m_zero; }
+  const QString& zeroMarker() const { return m_zeroMarker; }
+  /// What the times count from; nothing when that is the line before.
+  std::optional<Picoseconds> zeroTime() const;
+  void openLine(LedgerPlace place, bool open);
   /// Where a line is in the viewport; empty when it is not in view.
-  QRect lineRect(std::uint64_t line) const;
+  QRect lineRect(LedgerPlace place) const;
+  /// Moves the view so that the first line is what was said at `t`.
+  void scrollToTime(Picoseconds t);
+  /// The lines picked with Shift, or the current one, as text with tabs between cells.
+  QString pickedText() const;
+  /// Offers what can be done with the current line.
+  void showMenu(QPoint at, std::optional<LedgerColumn> column);
+  void pickRow(std::uint64_t row);
+
+  /// The list stays at its end while it grows, until a line is picked.
+  void setFollowing(bool following);
+  bool isFollowing() const { return m_following; }
 
   static constexpr int kRowHeight = 24;
   static constexpr int kHeaderHeight = 26;
+
+ Q_SIGNALS:
+  /// The user scrolled: the first line now begins at `t`.
+  void scrolled(Picoseconds t);
+  void formChanged();
+  void followingChanged();
+  void picked();
+  /// The user asks the filter for more, or for nothing.
+  void filterWanted(const QString& term, bool hide);
+  void surroundingsWanted();
+  void noteWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
 
  private:
   void refresh();
+  void updateZeroLabel();
   void followSelection();
   void updateScrollBar();
-  std::uint64_t firstLine() const;
-  int linesInView() const { return std::max(1, (viewport()->height() - kHeaderHeight) / kRowHeight); }
-  std::uint64_t lineAt(QPoint pos) const;  ///< rows().lines().size() for none
-  void pick(std::uint64_t line);
-  void scrollTo(std::uint64_t line);
-  void paintHeader(QPainter& p) const;
-  void paintRow(QPainter& p, QRect rect, const LedgerRows::Line& line) const;
-  void paintDetail(QPainter& p, QRect rect, const LedgerRows::Line& line) const;
+  void setTop(LedgerPlace top);
+  void scrollBarMoved(int value);
+  int linesInView() const { return std::max(1, viewport()->height() / kRowHeight); }
+  int linesBetween(LedgerPlace from, LedgerPlace to) const;  ///< from <= to; at most a few views
+  std::optional<LedgerPlace> placeAt(QPoint pos) const;
+  void pick(LedgerPlace place, bool extend = false);
+  void scrollTo(LedgerPlace place);
+  void showHeaderMenu(QPoint at);
 
   Document& m_document;
   Focus& m_focus;
+  Lookup& m_filter;
+  Lookup& m_search;
   LedgerRows m_rows;
-  std::uint64_t m_current = 0;
-  bool m_picking = false;  ///< the selection that arrives is our own
-  int m_decimals = 6;      ///< of times, as the capture's tick asks
+  LedgerHeader* m_header;
+  LedgerPlace m_top;
+  LedgerPlace m_current;
+  std::optional<LedgerPlace> m_anchor;  ///< other end of the picked lines
+  TimeZero m_zero = TimeZero::Start;
+  QString m_zeroMarker;
+  bool m_picking = false;    ///< the selection that arrives is our own
+  bool m_scrolling = false;  ///< the scroll bar is set by us
+  bool m_following = false;
+  int m_wheel = 0;
+  int m_decimals = 6;  ///< of times, as the capture's tick asks
 };
 
 }  // namespace bexto::ui

@@ -75,6 +75,14 @@ QString Theme::styleSheet() const
     QPushButton[primary="true"] { background: @ink; color: @panel; border-color: @ink; }
     QPushButton[flat="true"], QToolButton[flat="true"] { background: transparent; border-color: transparent; padding: 2px 6px; }
     QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: @address; }
+    QToolButton[flat="true"]:checked { color: @address; border-color: @rule; }
+    QToolButton[chip="true"] { border-radius: 9px; padding: 1px 8px; color: @muted; background: transparent; }
+    QToolButton[chip="true"]:checked { color: @ink; background: @wash; }
+    QToolButton[chip="true"]:focus { border-color: @address; }
+    QHeaderView { background: @ground; border: none; border-bottom: 1px solid @rule; }
+    QHeaderView::section { background: @ground; color: @muted; border: none; border-bottom: 1px solid @rule; padding: 0 8px; }
+    QHeaderView::section:first { padding-left: 24px; }
+    QListWidget { background: @panel; border: 1px solid @rule; border-radius: 4px; color: @ink; outline: 0; }
     QToolButton::menu-indicator { image: none; }
     QLineEdit, QComboBox { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 2px 6px; color: @ink; }
     QLineEdit:focus, QComboBox:focus { border-color: @address; }
@@ -98,7 +106,8 @@ QString Theme::styleSheet() const
     QProgressBar { background: @wash; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }
     QProgressBar::chunk { background: @address; border-radius: 3px; }
   )");
-  const std::array<std::pair<const char*, QColor>, 8> colours{{{"@panel", m_palette.panel},
+  const std::array<std::pair<const char*, QColor>, 9> colours{{{"@ground", m_palette.ground},
+                                                               {"@panel", m_palette.panel},
                                                                {"@rule", m_palette.rule},
                                                                {"@wash", m_palette.wash},
                                                                {"@ink", m_palette.ink},

@@ -329,22 +329,29 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
   const Palette& c = theme().colours();
   m_p.save();
   m_p.setClipRect(QRect(area.left(), rulerTop, area.width(), area.bottom() - rulerTop + 1));
-  for (std::size_t i = 0; i < m_focus.markers().size(); ++i) {
-    const auto& marker = m_focus.markers().at(i);
-    if (!marker)
-      continue;
-    const double x = area.left() + m_axis.xOf(marker->time);
-    if (x < area.left() - 10 || x > area.right() + 10)
+  for (const Marker& marker : m_focus.markers()) {
+    const double x = area.left() + m_axis.xOf(marker.time);
+    if (x < area.left() - 200 || x > area.right() + 10)
       continue;
     m_p.setPen(QPen(c.address, 1, Qt::DashLine));
     m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
-    const QRectF flag(x - 7, rulerTop + 2, 14, 14);
+    m_p.setFont(theme().words(10, true));
+    // One letter makes the usual square; a longer name makes its flag wider, to the right.
+    const double width = std::max(14.0, m_p.fontMetrics().horizontalAdvance(marker.name) + 8.0);
+    const QRectF flag(x - 7, rulerTop + 2, width, 14);
     m_p.setPen(Qt::NoPen);
     m_p.setBrush(c.address);
     m_p.drawRoundedRect(flag, 3, 3);
     m_p.setPen(c.panel);
-    m_p.setFont(theme().words(10, true));
-    m_p.drawText(flag, Qt::AlignCenter, i == 0 ? QStringLiteral("A") : QStringLiteral("B"));
+    m_p.drawText(flag, Qt::AlignCenter, marker.name);
+    if (!marker.note.isEmpty()) {
+      m_p.setFont(theme().words(11));
+      const QString note = m_p.fontMetrics().elidedText(marker.note, Qt::ElideRight, 180);
+      const QRectF room(flag.right() + 3, rulerTop + 1, m_p.fontMetrics().horizontalAdvance(note) + 8, 16);
+      m_p.fillRect(room, tint(c.panel, 85));
+      m_p.setPen(c.address);
+      m_p.drawText(room.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
+    }
   }
   if (m_focus.cursor()) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());

@@ -149,15 +149,20 @@ int TimelineView::markerAt(QPoint pos) const
   if (pos.y() >= kRulerHeight)
     return -1;
   for (std::size_t i = 0; i < m_focus.markers().size(); ++i) {
-    const auto& marker = m_focus.markers().at(i);
-    if (marker && std::abs(xOf(marker->time) - pos.x()) < 8.0)
+    if (std::abs(xOf(m_focus.markers()[i].time) - pos.x()) < 8.0)
       return static_cast<int>(i);
   }
   return -1;
 }
 
-void TimelineView::placeMarker(std::size_t which, double x, const TimelineLane* preferred)
+void TimelineView::placeMarker(int which, double x, const TimelineLane* preferred)
 {
+  const auto place = [&](Picoseconds t, const QString& edge) {
+    if (which < 0)
+      m_focus.addMarker(t, edge);
+    else
+      m_focus.moveMarker(static_cast<std::size_t>(which), t, edge);
+  };
   const Picoseconds at = std::clamp(timeAt(x), Picoseconds{0}, m_document.whole().end);
   Picoseconds best = kNever;
   const TimelineLane* bestLane = nullptr;
@@ -179,23 +184,20 @@ void TimelineView::placeMarker(std::size_t which, double x, const TimelineLane* 
       break;
   }
   if (bestLane == nullptr) {
-    m_focus.setMarker(which, at, {});
+    place(at, {});
     return;
   }
   const bool rises = bestLane->track.levelAt(best);
-  m_focus.setMarker(which, best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
+  place(best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
 }
 
 void TimelineView::dropMarker()
 {
   if (!m_document.capture())
     return;
-  const auto& markers = m_focus.markers();
-  const std::size_t which = !markers[0] ? 0 : !markers[1] ? 1 : m_nextMarker;
-  m_nextMarker = 1 - which;
   const bool inside = m_focus.cursor().has_value();  // the pointer is over the lanes
   const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
-  placeMarker(which, x, inside ? laneAt(m_last) : nullptr);
+  placeMarker(-1, x, inside ? laneAt(m_last) : nullptr);
 }
 
 void TimelineView::zoomBy(double factor, double x)
@@ -239,7 +241,7 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
   if (m_atHeads)
     m_heads->move(event->pos(), verticalScrollBar()->value());
   if (m_pressing && m_draggedMarker >= 0) {
-    placeMarker(static_cast<std::size_t>(m_draggedMarker), event->pos().x(), nullptr);
+    placeMarker(m_draggedMarker, event->pos().x(), nullptr);
   } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
     m_panning = true;
     const QPoint moved = event->pos() - m_last;
@@ -375,10 +377,8 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   const TimelineLane* lane = byKey ? &m_lanes[static_cast<std::size_t>(m_currentLane)] : laneAt(event->pos());
   const double x = byKey ? 0 : event->pos().x();
   if (x >= kLaneHeader) {
-    for (std::size_t which = 0; which < 2; ++which)
-      menu.addAction(which == 0 ? tr("Marker A here") : tr("Marker B here"), this,
-                     [this, which, x, lane] { placeMarker(which, x, lane); });
-    if (m_focus.markers()[0] || m_focus.markers()[1])
+    menu.addAction(tr("Drop a marker here"), this, [this, x, lane] { placeMarker(-1, x, lane); });
+    if (!m_focus.markers().empty())
       menu.addAction(tr("Remove markers"), this, [this] { m_focus.clearMarkers(); });
   }
   if (lane != nullptr && lane->bus >= 0)

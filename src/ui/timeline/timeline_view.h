@@ -20,7 +20,7 @@ class TimelineView : public QAbstractScrollArea {
  public:
   TimelineView(Document& document, Focus& focus, QWidget* parent = nullptr);
 
-  /// Puts the marker whose turn it is at the cursor, or in the middle of the view, on the nearest edge within reach.
+  /// Puts a new marker at the cursor, or in the middle of the view, on the nearest edge within reach.
   void dropMarker();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
   LaneHeads& heads() { return *m_heads; }
@@ -52,7 +52,7 @@ class TimelineView : public QAbstractScrollArea {
   /// What a click at that place picks; invalid for nothing.
   Selection pick(QPoint pos) const;
   int markerAt(QPoint pos) const;
-  void placeMarker(std::size_t which, double x, const TimelineLane* preferred);
+  void placeMarker(int which, double x, const TimelineLane* preferred);  ///< which < 0: a new one
   void zoomBy(double factor, double x);
   void walkLanes(int by);
 
@@ -67,7 +67,6 @@ class TimelineView : public QAbstractScrollArea {
   bool m_panning = false;
   bool m_pressing = false;
   int m_draggedMarker = -1;
-  std::size_t m_nextMarker = 0;
 };
 
 }  // namespace bexto::ui

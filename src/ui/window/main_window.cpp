@@ -19,10 +19,11 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/io/ledger_csv.h"
+#include "core/io/ledger_export.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/buses/bus_panel.h"
-#include "ui/ledger/ledger_view.h"
+#include "ui/ledger/ledger_area.h"
+#include "ui/ledger/ledger_header.h"
 #include "ui/overview/overview_strip.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
@@ -71,7 +72,7 @@ MainWindow::MainWindow(QWidget* parent)
   m_overview = new OverviewStrip(*m_document, *m_focus);
   m_buses = new BusPanel(*m_document, *m_focus);
   m_timeline = new TimelineView(*m_document, *m_focus);
-  m_ledger = new LedgerView(*m_document, *m_focus);
+  m_ledgers = new LedgerArea(*m_document, *m_focus);
   m_anatomy = new AnatomyPanel(*m_document, *m_focus);
   m_notice = new NoticeBar;
 
@@ -79,7 +80,7 @@ MainWindow::MainWindow(QWidget* parent)
   middle->setHandleWidth(1);
   middle->setChildrenCollapsible(false);
   middle->addWidget(m_timeline);
-  middle->addWidget(makeLowerArea());
+  middle->addWidget(m_ledgers);
   middle->setSizes({300, 360});
   auto* columns = new QSplitter(Qt::Horizontal);
   columns->setHandleWidth(1);
@@ -147,26 +148,9 @@ QWidget* MainWindow::makeTopBar()
   return bar;
 }
 
-QWidget* MainWindow::makeLowerArea()
+LedgerView& MainWindow::ledger()
 {
-  auto* area = new QWidget;
-  auto* column = new QVBoxLayout(area);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(0);
-  QWidget* head = makeStrip(30);
-  auto* row = new QHBoxLayout(head);
-  row->setContentsMargins(12, 0, 12, 0);
-  auto* title = new QLabel(tr("Ledger"));
-  title->setFont(theme().words(13, true));
-  m_countLabel = new QLabel;
-  m_countLabel->setFont(theme().words(11));
-  row->addWidget(title);
-  row->addStretch();
-  row->addWidget(m_countLabel);
-  column->addWidget(makeHairline());
-  column->addWidget(head);
-  column->addWidget(m_ledger, 1);
-  return area;
+  return m_ledgers->first();
 }
 
 QWidget* MainWindow::makeStatusLine()
@@ -219,13 +203,17 @@ void MainWindow::makeActions()
     if (!m_focus->selectFault(false))
       m_notice->showNote(tr("No fault before this place."));
   });
+  add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] { m_ledgers->bar().filterEdit().setFocus(); });
+  add(tr("Search"), QKeySequence(Qt::Key_Slash), true, [this] { m_ledgers->bar().searchEdit().setFocus(); });
+  add(tr("Next match"), QKeySequence(Qt::Key_Period), true, [this] { m_ledgers->findNext(true); });
+  add(tr("Previous match"), QKeySequence(Qt::Key_Comma), true, [this] { m_ledgers->findNext(false); });
   add(tr("Drop a marker"), QKeySequence(Qt::Key_M), true, [this] { m_timeline->dropMarker(); });
   add(tr("Remove markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_focus->clearMarkers(); });
   add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_document->whole()); });
   add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
   add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
   add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
-  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_ledger->setFocus(); });
+  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_ledgers->active().setFocus(); });
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
   m_menu->addSeparator();
   QMenu* look = m_menu->addMenu(tr("Look"));
@@ -258,7 +246,7 @@ void MainWindow::connectDocument()
       m_notice->showNote(toQString(m_document->capture()->notes.front()));
     updateTitle();
     updateStatus();
-    m_ledger->setFocus();
+    m_ledgers->active().setFocus();
   });
   connect(m_document, &Document::busChanged, this, &MainWindow::updateStatus);
   connect(m_document, &Document::busListChanged, this, &MainWindow::updateStatus);
@@ -293,19 +281,19 @@ void MainWindow::updateCursor()
 
 QString MainWindow::markerText() const
 {
-  const auto& [a, b] = m_focus->markers();
-  const auto place = [](const Marker& m) { return m.edge.isEmpty() ? QString() : QStringLiteral(" (%1)").arg(m.edge); };
-  if (!a && !b)
+  // The last two that were dropped: what one usually measures.
+  const std::vector<Marker>& markers = m_focus->markers();
+  if (markers.empty())
     return {};
-  if (!a || !b) {
-    const Marker& one = a ? *a : *b;
-    return (a ? QStringLiteral("A ") : QStringLiteral("B ")) + toQString(momentText(one.time, 9)) +
-           QStringLiteral(" s") + place(one);
-  }
-  const Picoseconds between = b->time - a->time;
+  const auto place = [](const Marker& m) { return m.edge.isEmpty() ? QString() : QStringLiteral(" (%1)").arg(m.edge); };
+  const Marker& last = markers.back();
+  if (markers.size() == 1)
+    return last.name + QLatin1Char(' ') + toQString(momentText(last.time, 9)) + QStringLiteral(" s") + place(last);
+  const Marker& before = markers[markers.size() - 2];
+  const Picoseconds between = last.time - before.time;
   const double seconds = std::abs(toSeconds(between));
-  return tr("A%1 → B%2  %3  %4")
-      .arg(place(*a), place(*b), toQString(lengthText(between)),
+  return tr("%1%2 → %3%4  %5  %6")
+      .arg(before.name, place(before), last.name, place(last), toQString(lengthText(between)),
            toQString(frequencyText(seconds > 0.0 ? 1.0 / seconds : 0.0)));
 }
 
@@ -318,9 +306,6 @@ void MainWindow::updateStatus()
   std::uint64_t faults = 0;
   for (int i = 0; i < m_document->busCount(); ++i)
     faults += m_document->bus(i).faultCount();
-  const std::uint64_t all = m_ledger->rows().merged().size();
-  m_countLabel->setText(all == 0 ? QString() : tr("%1 shown").arg(toQString(countOf(all, "transaction"))));
-  colourLabel(m_countLabel, c.muted);
   m_faultLabel->setText(faults == 0 ? QString()
                                     : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
   colourLabel(m_faultLabel, c.fault);
@@ -345,7 +330,7 @@ void MainWindow::askForExport()
   const QFileInfo file(m_document->path());
   const QString path = QFileDialog::getSaveFileName(
       this, tr("Export the list"), file.path() + QLatin1Char('/') + file.completeBaseName() + QStringLiteral(".csv"),
-      tr("Comma-separated values (*.csv)"));
+      tr("Comma-separated values (*.csv);;Text in columns (*.txt);;JSON lines (*.jsonl);;Workbook (*.xlsx)"));
   if (!path.isEmpty())
     exportLedger(path);
 }
@@ -357,12 +342,15 @@ void MainWindow::exportLedger(const QString& path)
     m_notice->showError(tr("%1: this is the capture itself; choose another name").arg(path));
     return;
   }
+  const ListFormat format = listFormatOf(path.toLower().toStdString()).value_or(ListFormat::Csv);
   m_notice->showProgress(tr("Exporting to %1").arg(QFileInfo(path).fileName()));
-  m_export->start([this, path, rows = m_ledger->rows().merged(), lines = m_ledger->rows().lines(),
-                   sources = m_ledger->rows().sources()](JobRun& run) {
-    const auto written = writeLedgerCsv(rows, lines, sources, path.toStdString(), run.stop(), run);
-    const QString text = written ? tr("Exported %1 to %2").arg(toQString(countOf(rows.size(), "transaction")), path)
-                                 : toQString(written.error().text());
+  LedgerList list{m_ledgers->active().rows().lines(), m_ledgers->active().header().columns(),
+                  m_ledgers->active().zeroTime().value_or(Picoseconds{0})};
+  m_export->start([this, path, format, list](JobRun& run) {
+    const auto written = bexto::exportLedger(list, path.toStdString(), format, run.stop(), run);
+    const QString text =
+        written ? tr("Exported %1 to %2").arg(toQString(countOf(list.lines.rows().size(), "transaction")), path)
+                : toQString(written.error().text());
     run.post([this, text, good = written.has_value()] { good ? m_notice->showNote(text) : m_notice->showError(text); });
   });
 }

@@ -12,6 +12,7 @@ namespace bexto::ui {
 
 class AnatomyPanel;
 class BusPanel;
+class LedgerArea;
 class LedgerView;
 class NoticeBar;
 class OverviewStrip;
@@ -28,7 +29,9 @@ class MainWindow : public QMainWindow {
   Focus& focus() { return *m_focus; }
   BusPanel& buses() { return *m_buses; }
   TimelineView& timeline() { return *m_timeline; }
-  LedgerView& ledger() { return *m_ledger; }
+  /// The first Ledger.
+  LedgerView& ledger();
+  LedgerArea& ledgers() { return *m_ledgers; }
   AnatomyPanel& anatomy() { return *m_anatomy; }
   OverviewStrip& overview() { return *m_overview; }
   NoticeBar& notice() { return *m_notice; }
@@ -45,7 +48,6 @@ class MainWindow : public QMainWindow {
 
  private:
   QWidget* makeTopBar();
-  QWidget* makeLowerArea();
   QWidget* makeStatusLine();
   void makeActions();
   void connectDocument();
@@ -61,7 +63,7 @@ class MainWindow : public QMainWindow {
   Job* m_export;
   BusPanel* m_buses = nullptr;
   TimelineView* m_timeline = nullptr;
-  LedgerView* m_ledger = nullptr;
+  LedgerArea* m_ledgers = nullptr;
   AnatomyPanel* m_anatomy = nullptr;
   OverviewStrip* m_overview = nullptr;
   NoticeBar* m_notice = nullptr;
@@ -70,7 +72,6 @@ class MainWindow : public QMainWindow {
   QLabel* m_fileName = nullptr;
   QLabel* m_cursorLabel = nullptr;
   QLabel* m_markerLabel = nullptr;
-  QLabel* m_countLabel = nullptr;
   QLabel* m_faultLabel = nullptr;
   QLabel* m_workLabel = nullptr;
   QList<QAction*> m_needCapture;  ///< offered only with a capture open

@@ -1,0 +1,54 @@
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "core/decode/transactions.h"
+
+namespace bexto {
+
+/// What a transaction carries, as runs of bytes: an I2C exchange has one for each transfer, SPI one for each direction,
+/// a UART run is one. Move-only: the runs point into the frame index or into this.
+class LinePayloads {
+ public:
+  struct Run {
+    std::string label;  ///< "2A write", "MOSI"; empty where there is one kind only
+    std::span<const std::uint8_t> bytes;
+    std::uint64_t frame = 0;  ///< that carries it; of a UART run the first one
+  };
+
+  LinePayloads(const Bus& bus, const Transactions& transactions, std::uint64_t number);
+  LinePayloads(const LinePayloads&) = delete;
+  LinePayloads(LinePayloads&&) = default;
+  LinePayloads& operator=(const LinePayloads&) = delete;
+  LinePayloads& operator=(LinePayloads&&) = delete;
+  ~LinePayloads() = default;
+
+  const std::vector<Run>& runs() const { return m_runs; }
+  std::uint64_t byteCount() const;
+
+ private:
+  std::vector<Run> m_runs;
+  std::vector<std::uint8_t> m_characters;
+};
+
+/// One line of a list of bytes: at most `wrap` bytes of one run.
+struct ByteLine {
+  std::string label;         ///< of the run, on its first line
+  std::uint64_t offset = 0;  ///< in the run
+  std::uint64_t frame = 0;
+  std::vector<std::uint8_t> bytes;
+};
+
+/// Lines that the payload takes, at least one. Requires: wrap > 0.
+std::uint64_t byteLineCount(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t wrap);
+/// Requires: index < byteLineCount().
+ByteLine byteLineAt(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t wrap,
+                    std::uint64_t index);
+
+/// What can be printed as itself, all else as a dot.
+std::string plainText(std::span<const std::uint8_t> bytes);
+
+}  // namespace bexto

@@ -1,0 +1,383 @@
+#include "ui/ledger/ledger_area.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSettings>
+#include <QSplitter>
+#include <QToolButton>
+
+#include "core/base/number_text.h"
+#include "core/query/scan.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+struct FormChoice {
+  LedgerForm form;
+  std::size_t wrap;
+  const char* label;
+};
+constexpr std::array<FormChoice, 6> kForms{{{LedgerForm::Sentences, 16, "Sentences"},
+                                            {LedgerForm::Opened, 16, "Opened"},
+                                            {LedgerForm::Bytes, 4, "Bytes by 4"},
+                                            {LedgerForm::Bytes, 8, "Bytes by 8"},
+                                            {LedgerForm::Bytes, 16, "Bytes by 16"},
+                                            {LedgerForm::Bytes, 32, "Bytes by 32"}}};
+
+QToolButton* makeFlat(const QString& text, const QString& tip)
+{
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setToolTip(tip);
+  button->setAccessibleName(tip);
+  button->setProperty("flat", true);
+  return button;
+}
+
+/// The first line from `number` on, or the last one before it, that the search found and the filter shows.
+std::optional<std::uint64_t> nextIn(const LineSet& found, const LedgerSource& shown, std::uint64_t number, bool forward)
+{
+  if (forward) {
+    for (;;) {
+      const std::uint64_t rank = found.countBelow(number);
+      if (rank >= found.size())
+        return std::nullopt;
+      const std::uint64_t match = found.at(rank);
+      const std::uint64_t k = shown.shownBelow(match);
+      if (k >= shown.size())
+        return std::nullopt;
+      number = shown.numberAt(k);
+      if (number == match)
+        return match;
+    }
+  }
+  for (;;) {
+    const std::uint64_t rank = found.countBelow(number);
+    if (rank == 0)
+      return std::nullopt;
+    const std::uint64_t match = found.at(rank - 1);
+    if (shown.isShown(match))
+      return match;
+    const std::uint64_t k = shown.shownBelow(match);
+    if (k == 0)
+      return std::nullopt;
+    number = shown.numberAt(k - 1) + 1;
+  }
+}
+
+}  // namespace
+
+LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
+    : QWidget(parent),
+      m_document(document),
+      m_focus(focus),
+      m_filter(new Lookup(document, this)),
+      m_search(new Lookup(document, this)),
+      m_bar(new FilterBar(document, *m_filter, *m_search)),
+      m_splitter(new QSplitter(Qt::Horizontal))
+{
+  m_splitter->setHandleWidth(1);
+  m_splitter->setChildrenCollapsible(false);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(makeControls());
+  column->addWidget(m_bar);
+  column->addWidget(m_splitter, 1);
+  makePane();
+  connect(m_bar, &FilterBar::nextWanted, this, &LedgerArea::findNext);
+  connect(m_bar, &FilterBar::listWanted, this, [this] { active().setFocus(); });
+  connect(&document, &Document::busListChanged, this, &LedgerArea::updatePanes);
+  for (Lookup* lookup : {m_filter, m_search})
+    connect(lookup, &Lookup::resultChanged, this, &LedgerArea::updateCounts);
+  connect(&document, &Document::busChanged, this, &LedgerArea::updateCounts);
+  connect(&document, &Document::busListChanged, this, &LedgerArea::updateCounts);
+  connect(&document, &Document::captureChanged, this, &LedgerArea::updateCounts);
+  connect(&theme(), &Theme::changed, this, &LedgerArea::updateCounts);
+  updateCounts();
+}
+
+QWidget* LedgerArea::makeControls()
+{
+  auto* controls = new QWidget;
+  controls->setFixedHeight(32);
+  controls->setAutoFillBackground(true);
+  controls->setBackgroundRole(QPalette::Base);
+  auto* row = new QHBoxLayout(controls);
+  row->setContentsMargins(12, 0, 12, 0);
+  row->setSpacing(4);
+  m_form = new QComboBox;
+  m_form->setObjectName(QStringLiteral("ledgerForm"));
+  m_form->setAccessibleName(tr("Form of the Ledger"));
+  for (const FormChoice& choice : kForms)
+    m_form->addItem(tr(choice.label));
+  connect(m_form, &QComboBox::activated, this, [this](int i) {
+    const FormChoice& choice = kForms.at(static_cast<std::size_t>(i));
+    setForm(choice.form, choice.wrap);
+  });
+  m_follow = makeFlat(tr("⤓ Follow"), tr("Go to the newest line and stay there (Space)"));
+  m_follow->setCheckable(true);
+  m_follow->setObjectName(QStringLiteral("follow"));
+  connect(m_follow, &QToolButton::clicked, this, [this] { setFollowing(!first().isFollowing()); });
+  m_follow->hide();
+  auto* beside = makeFlat(tr("+ Beside"), tr("Another Ledger beside this one"));
+  beside->setObjectName(QStringLiteral("beside"));
+  connect(beside, &QToolButton::clicked, this, &LedgerArea::addBeside);
+  m_link = makeFlat(tr("Linked"), tr("Ledgers side by side scroll together"));
+  m_link->setCheckable(true);
+  m_link->setChecked(true);
+  m_link->setObjectName(QStringLiteral("link"));
+  connect(m_link, &QToolButton::clicked, this, [this](bool on) { setLinked(on); });
+  m_link->hide();
+  m_count = new QLabel;
+  m_count->setObjectName(QStringLiteral("ledgerCount"));
+  m_count->setFont(theme().words(11));
+  row->addWidget(m_form);
+  row->addWidget(beside);
+  row->addWidget(m_link);
+  row->addWidget(m_follow);
+  row->addStretch();
+  row->addWidget(m_count);
+  return controls;
+}
+
+void LedgerArea::makePane()
+{
+  Pane pane;
+  pane.box = new QWidget;
+  auto* column = new QVBoxLayout(pane.box);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  pane.head = new QWidget;
+  auto* row = new QHBoxLayout(pane.head);
+  row->setContentsMargins(12, 2, 6, 2);
+  pane.which = new QComboBox;
+  pane.which->setAccessibleName(tr("Bus of this Ledger"));
+  auto* close = makeFlat(QStringLiteral("✕"), tr("Close this Ledger"));
+  row->addWidget(pane.which);
+  row->addStretch();
+  row->addWidget(close);
+  pane.view = new LedgerView(m_document, m_focus, *m_filter, *m_search);
+  column->addWidget(pane.head);
+  column->addWidget(pane.view, 1);
+  LedgerView* view = pane.view;
+  const auto number = [this, view] {
+    for (std::size_t i = 0; i < m_panes.size(); ++i) {
+      if (m_panes[i].view == view)
+        return static_cast<int>(i);
+    }
+    return 0;
+  };
+  connect(close, &QToolButton::clicked, this, [this, number] { closePane(number()); });
+  connect(pane.which, &QComboBox::activated, this, [this, number](int i) {
+    setPaneBus(number(), i == 0 ? QString() : m_panes.at(static_cast<std::size_t>(number())).which->itemText(i));
+  });
+  connect(view, &LedgerView::scrolled, this, [this, view](Picoseconds t) { paneScrolled(view, t); });
+  connect(view, &LedgerView::picked, this, [this, view] { m_active = view; });
+  connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
+  connect(view, &LedgerView::surroundingsWanted, m_filter, [this] { m_filter->setAllOff(true); });
+  connect(view, &LedgerView::noteWanted, this, &LedgerArea::noteWanted);
+  connect(view, &LedgerView::followingChanged, this, &LedgerArea::updateCounts);
+  if (!m_panes.empty()) {
+    view->setForm(first().rows().lines().form(), first().rows().lines().wrap());
+    view->setFollowing(first().isFollowing());
+  }
+  m_panes.push_back(pane);
+  m_splitter->addWidget(pane.box);
+  updatePanes();
+}
+
+LedgerView& LedgerArea::active()
+{
+  for (const Pane& pane : m_panes) {
+    if (pane.view == m_active)
+      return *m_active;
+  }
+  return first();
+}
+
+void LedgerArea::addBeside()
+{
+  constexpr std::size_t kMost = 4;
+  if (m_panes.size() >= kMost)
+    return;
+  makePane();
+  // The bus of the selection, or the first that no other pane shows.
+  QString bus;
+  if (m_focus.selection().valid())
+    bus = toQString(m_document.bus(m_focus.selection().bus).shown.name);
+  else if (m_document.busCount() > 0)
+    bus = toQString(m_document.bus(std::min(m_document.busCount(), paneCount() - 1) - 1).shown.name);
+  setPaneBus(paneCount() - 1, bus);
+  QList<int> sizes;
+  for (int i = 0; i < paneCount(); ++i)
+    sizes << m_splitter->width() / paneCount();
+  m_splitter->setSizes(sizes);
+}
+
+void LedgerArea::closePane(int i)
+{
+  if (m_panes.size() == 1)
+    return;
+  const auto at = m_panes.begin() + i;
+  at->box->hide();
+  at->box->deleteLater();
+  m_panes.erase(at);
+  m_active = nullptr;
+  updatePanes();
+  updateCounts();
+}
+
+void LedgerArea::setPaneBus(int i, const QString& busName)
+{
+  pane(i).setOnly(busName);
+  updatePanes();
+  updateCounts();
+}
+
+void LedgerArea::updatePanes()
+{
+  for (Pane& pane : m_panes) {
+    pane.which->clear();
+    pane.which->addItem(tr("All buses"));
+    for (int i = 0; i < m_document.busCount(); ++i)
+      pane.which->addItem(toQString(m_document.bus(i).wanted.name));
+    // A bus that has gone: all of them rather than none.
+    const int now = pane.which->findText(pane.view->rows().only());
+    if (now < 0 && !pane.view->rows().only().isEmpty())
+      pane.view->setOnly({});
+    pane.which->setCurrentIndex(std::max(0, now));
+    pane.head->setVisible(m_panes.size() > 1 || !pane.view->rows().only().isEmpty());
+  }
+  m_link->setVisible(m_panes.size() > 1);
+}
+
+void LedgerArea::setLinked(bool linked)
+{
+  m_linked = linked;
+  m_link->setChecked(linked);
+}
+
+void LedgerArea::paneScrolled(LedgerView* from, Picoseconds t)
+{
+  if (!m_linked || m_scrolling)
+    return;
+  m_scrolling = true;
+  for (const Pane& pane : m_panes) {
+    if (pane.view != from)
+      pane.view->scrollToTime(t);
+  }
+  m_scrolling = false;
+}
+
+void LedgerArea::setForm(LedgerForm form, std::size_t wrap)
+{
+  for (const Pane& pane : m_panes)
+    pane.view->setForm(form, wrap);
+  for (std::size_t i = 0; i < kForms.size(); ++i) {
+    const bool sameWrap = form != LedgerForm::Bytes || kForms.at(i).wrap == wrap;
+    if (kForms.at(i).form == form && sameWrap)
+      m_form->setCurrentIndex(static_cast<int>(i));
+  }
+}
+
+void LedgerArea::setFollowing(bool following)
+{
+  for (const Pane& pane : m_panes)
+    pane.view->setFollowing(following);
+}
+
+void LedgerArea::setLive(bool live)
+{
+  m_live = live;
+  setFollowing(live && !m_focus.selection().valid());
+  updateCounts();
+}
+
+void LedgerArea::findNext(bool forward)
+{
+  const auto result = m_search->result();
+  const LedgerRows& rows = active().rows();
+  if (!result || rows.lines().empty())
+    return;
+  // From the selection on; without one, from what is in view.
+  const bool selected = m_focus.selection().valid() && rows.holds(m_focus.selection());
+  const LedgerRow from = selected ? rows.rowOf(m_focus.selection()) : rows.merged().at(active().top().row);
+  const Picoseconds begin = rows.merged().beginOf(from);
+  std::optional<LedgerRow> best;
+  bool wrapped = false;
+  for (const bool around : {false, true}) {
+    Picoseconds bestBegin = forward ? kNever : Picoseconds{-1};
+    for (std::size_t s = 0; s < rows.merged().sources().size(); ++s) {
+      const LedgerSource& source = rows.merged().sources()[s];
+      const LineSet* found = nullptr;
+      for (const LedgerSource& other : result->sources) {
+        if (other.bus.name == source.bus.name && other.line == source.line)
+          found = other.shown.get();
+      }
+      if (found == nullptr || found->size() == 0)
+        continue;
+      std::uint64_t number = 0;
+      if (around)
+        number = forward ? 0 : source.transactions.size();
+      else if (s == from.source)
+        number = forward ? from.number + (selected ? 1 : 0) : from.number;
+      else
+        number = source.transactions.firstFrom(s < from.source ? begin + Picoseconds{1} : begin);
+      const auto next = nextIn(*found, source, number, forward);
+      if (!next || *next >= source.transactions.size())
+        continue;
+      const Picoseconds at = source.transactions.beginOf(*next);
+      if (forward ? at < bestBegin : at >= bestBegin) {
+        bestBegin = at;
+        best = LedgerRow{s, *next};
+      }
+    }
+    if (best)
+      break;
+    wrapped = true;
+  }
+  if (!best) {
+    m_bar->setSearchNote(m_search->isScanning() ? tr("looking …") : tr("no match is shown"));
+    return;
+  }
+  // Which of all it is, counted over all buses.
+  std::uint64_t place = 1;
+  const Picoseconds at = rows.merged().beginOf(*best);
+  for (const LedgerSource& source : result->sources)
+    place += source.shownBelow(source.transactions.firstFrom(at));
+  m_bar->setSearchNote(tr("%1 of %2%3")
+                           .arg(toQString(bexto::countText(place)), toQString(bexto::countText(result->found())),
+                                !wrapped  ? QString()
+                                : forward ? tr(" · went on from the begin")
+                                          : tr(" · went on from the end")));
+  if (const auto selection = rows.selectionOf(*best); selection && m_focus.exists(*selection)) {
+    m_focus.select(*selection);
+    m_focus.reveal(m_focus.selectedTime());
+  }
+}
+
+QString LedgerArea::countText() const
+{
+  const LedgerRows& rows = m_panes.front().view->rows();
+  if (rows.allCount() == 0)
+    return {};
+  const QString all = toQString(countOf(rows.allCount(), "transaction"));
+  if (m_filter->isIdle())
+    return tr("%1 shown").arg(all);
+  return tr("%1 of %2 shown").arg(toQString(bexto::countText(rows.shownCount())), all);
+}
+
+void LedgerArea::updateCounts()
+{
+  m_count->setText(countText());
+  m_count->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  m_follow->setVisible(m_live);
+  m_follow->setChecked(first().isFollowing());
+  m_follow->setText(first().isFollowing() ? tr("⤓ Following") : tr("⤓ Follow"));
+}
+
+}  // namespace bexto::ui

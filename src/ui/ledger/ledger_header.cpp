@@ -1,0 +1,194 @@
+#include "ui/ledger/ledger_header.h"
+
+#include <QMenu>
+#include <QSettings>
+#include <QStandardItemModel>
+
+#include "core/decode/settings.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+int widthAtFirst(LedgerColumn column)
+{
+  switch (column) {
+    case LedgerColumn::Number:
+      return 72;
+    case LedgerColumn::Time:
+      return 142;
+    case LedgerColumn::SincePrevious:
+      return 96;
+    case LedgerColumn::Bus:
+      return 80;
+    case LedgerColumn::Address:
+    case LedgerColumn::Kind:
+      return 96;
+    case LedgerColumn::Size:
+      return 56;
+    case LedgerColumn::Faults:
+      return 110;
+    case LedgerColumn::Duration:
+      return 92;
+    case LedgerColumn::Transaction:
+    case LedgerColumn::Payload:
+    case LedgerColumn::Text:
+      break;
+  }
+  return 180;
+}
+
+}  // namespace
+
+LedgerHeader::LedgerHeader(QWidget* parent) : QHeaderView(Qt::Horizontal, parent)
+{
+  auto* model = new QStandardItemModel(1, static_cast<int>(kLedgerColumns), this);
+  for (const LedgerColumnSpec& spec : ledgerColumns()) {
+    auto* item = new QStandardItem(tr(spec.label));
+    item->setToolTip(tr(spec.help));
+    const bool right = spec.column == LedgerColumn::Duration || spec.column == LedgerColumn::Size;
+    item->setTextAlignment((right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+    model->setHorizontalHeaderItem(static_cast<int>(spec.column), item);
+  }
+  setModel(model);
+  setAccessibleName(tr("Columns of the Ledger"));
+  setSectionsMovable(true);
+  setSectionsClickable(false);
+  setHighlightSections(false);
+  setMinimumSectionSize(40);
+  setFont(theme().words(11));
+  setSectionResizeMode(QHeaderView::Interactive);
+  setSectionResizeMode(static_cast<int>(LedgerColumn::Transaction), QHeaderView::Stretch);
+  useDefaults();
+  const auto changed = [this] {
+    remember();
+    Q_EMIT columnsChanged();
+  };
+  connect(this, &QHeaderView::sectionMoved, this, changed);
+  connect(this, &QHeaderView::sectionResized, this, changed);
+}
+
+void LedgerHeader::useDefaults()
+{
+  m_restoring = true;
+  for (const LedgerColumnSpec& spec : ledgerColumns()) {
+    const int section = static_cast<int>(spec.column);
+    moveSection(visualIndex(section), section);
+    setSectionHidden(section, !spec.atFirst);
+    if (spec.column != LedgerColumn::Transaction)
+      resizeSection(section, widthAtFirst(spec.column));
+  }
+  m_restoring = false;
+  if (m_known)
+    remember();
+  Q_EMIT columnsChanged();
+}
+
+QString LedgerHeader::settingsKey() const
+{
+  return QStringLiteral("ledger/columns-") +
+         (m_protocol ? toQString(bexto::specOf(*m_protocol).name) : QStringLiteral("all"));
+}
+
+void LedgerHeader::showFor(std::optional<Protocol> protocol)
+{
+  if (m_known && protocol == m_protocol)
+    return;
+  m_protocol = protocol;
+  m_known = false;
+  useDefaults();
+  m_known = true;
+  // A settings file of ours holds "column:width" from the left; what is not named is hidden.
+  const QStringList kept = QSettings().value(settingsKey()).toStringList();
+  if (kept.isEmpty())
+    return;
+  m_restoring = true;
+  for (const LedgerColumnSpec& spec : ledgerColumns())
+    setSectionHidden(static_cast<int>(spec.column), true);
+  int place = 0;
+  for (const QString& entry : kept) {
+    const QStringList parts = entry.split(QLatin1Char(':'));
+    for (const LedgerColumnSpec& spec : ledgerColumns()) {
+      if (parts.size() != 2 || parts[0] != QLatin1String(spec.key))
+        continue;
+      const int section = static_cast<int>(spec.column);
+      setSectionHidden(section, false);
+      moveSection(visualIndex(section), place++);
+      if (spec.column != LedgerColumn::Transaction)
+        resizeSection(section, std::clamp(parts[1].toInt(), minimumSectionSize(), 2000));
+    }
+  }
+  m_restoring = false;
+  if (columns().empty())
+    useDefaults();
+  Q_EMIT columnsChanged();
+}
+
+void LedgerHeader::remember()
+{
+  if (m_restoring || !m_known)
+    return;
+  QStringList kept;
+  for (const LedgerColumn column : columns())
+    kept << QStringLiteral("%1:%2").arg(QLatin1String(specOf(column).key)).arg(sectionSize(static_cast<int>(column)));
+  QSettings().setValue(settingsKey(), kept);
+}
+
+std::vector<LedgerColumn> LedgerHeader::columns() const
+{
+  std::vector<LedgerColumn> shown;
+  for (int visual = 0; visual < count(); ++visual) {
+    if (!isSectionHidden(logicalIndex(visual)))
+      shown.push_back(static_cast<LedgerColumn>(logicalIndex(visual)));
+  }
+  return shown;
+}
+
+void LedgerHeader::setShown(LedgerColumn column, bool shown)
+{
+  if (!shown && columns().size() == 1)
+    return;  // something has to be left
+  setSectionHidden(static_cast<int>(column), !shown);
+  remember();
+  Q_EMIT columnsChanged();
+}
+
+QRect LedgerHeader::rectOf(LedgerColumn column, int top, int height) const
+{
+  const int section = static_cast<int>(column);
+  if (isSectionHidden(section))
+    return {};
+  return {sectionViewportPosition(section), top, sectionSize(section), height};
+}
+
+std::optional<LedgerColumn> LedgerHeader::columnAt(int x) const
+{
+  const int section = logicalIndexAt(x);
+  if (section < 0)
+    return std::nullopt;
+  return static_cast<LedgerColumn>(section);
+}
+
+void LedgerHeader::setLabel(LedgerColumn column, const QString& text)
+{
+  model()->setHeaderData(static_cast<int>(column), Qt::Horizontal, text);
+}
+
+void LedgerHeader::addColumnChoices(QMenu& menu)
+{
+  for (const LedgerColumnSpec& spec : ledgerColumns()) {
+    if (m_protocol && !appliesTo(spec.column, *m_protocol))
+      continue;
+    QAction* action = menu.addAction(tr(spec.label));
+    action->setToolTip(tr(spec.help));
+    action->setCheckable(true);
+    action->setChecked(isShown(spec.column));
+    action->setEnabled(!isShown(spec.column) || columns().size() > 1);
+    connect(action, &QAction::toggled, this, [this, column = spec.column](bool on) { setShown(column, on); });
+  }
+  menu.addSeparator();
+  menu.addAction(tr("Columns as at first"), this, [this] { useDefaults(); });
+}
+
+}  // namespace bexto::ui

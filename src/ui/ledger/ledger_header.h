@@ -1,0 +1,46 @@
+#pragma once
+
+#include <QHeaderView>
+#include <optional>
+#include <vector>
+
+#include "core/view/ledger_cells.h"
+
+class QMenu;
+
+namespace bexto::ui {
+
+/// The heads of the Ledger's columns: dragged to another place, made wider or narrower, chosen in a menu. What was
+/// chosen is remembered for each kind of bus.
+class LedgerHeader : public QHeaderView {
+  Q_OBJECT
+ public:
+  explicit LedgerHeader(QWidget* parent);
+
+  /// Takes up the columns last chosen for that kind of bus; for none, those of the merged list.
+  void showFor(std::optional<Protocol> protocol);
+  /// From the left.
+  std::vector<LedgerColumn> columns() const;
+  bool isShown(LedgerColumn column) const { return !isSectionHidden(static_cast<int>(column)); }
+  void setShown(LedgerColumn column, bool shown);
+  /// In the viewport; empty when hidden.
+  QRect rectOf(LedgerColumn column, int top, int height) const;
+  std::optional<LedgerColumn> columnAt(int x) const;
+  void setLabel(LedgerColumn column, const QString& text);
+  /// Adds what can be chosen to a menu.
+  void addColumnChoices(QMenu& menu);
+  void useDefaults();
+
+ Q_SIGNALS:
+  void columnsChanged();
+
+ private:
+  QString settingsKey() const;
+  void remember();
+
+  std::optional<Protocol> m_protocol;
+  bool m_known = false;  ///< showFor() was called
+  bool m_restoring = false;
+};
+
+}  // namespace bexto::ui

@@ -1,0 +1,204 @@
+#include "ui/ledger/ledger_painter.h"
+
+#include "core/base/time_text.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr int kGutter = 24;  ///< in front of the first column: the arrow
+constexpr int kPad = 8;
+
+}  // namespace
+
+void LedgerPainter::text(QRect cell, const QString& text, bool data, const QColor& colour, bool right)
+{
+  m_p.setFont(data ? theme().data(12) : theme().words(12));
+  m_p.setPen(colour);
+  m_p.drawText(cell, static_cast<int>(right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter,
+               m_p.fontMetrics().elidedText(text, Qt::ElideRight, cell.width()));
+}
+
+void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& look)
+{
+  const Palette& c = theme().colours();
+  if (look.current || look.picked)
+    m_p.fillRect(rect, look.current ? c.selection : tint(c.selection, 55));
+  bool first = true;
+  for (const LedgerColumn column : m_header.columns()) {
+    QRect cell = m_header.rectOf(column, rect.top(), rect.height()).adjusted(kPad, 0, 0, 0);
+    if (first) {
+      if (!line.isDetail && line.canOpen)
+        text({10, rect.top(), 14, rect.height()}, line.isOpen ? QStringLiteral("▾") : QStringLiteral("▸"), false,
+             c.muted);
+      cell.setLeft(kGutter);
+      first = false;
+    }
+    const bool right = column == LedgerColumn::Duration || column == LedgerColumn::Size;
+    paintCell(column, cell.adjusted(0, 0, right ? -kPad : -4, 0), line, look);
+  }
+  m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), tint(c.rule, 60));
+  if (look.found)
+    m_p.fillRect(QRect(0, rect.top(), 4, rect.height() - 1), c.ink);
+  if (!look.marker.isEmpty()) {
+    m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), c.address);
+    m_p.setFont(theme().words(10, true));
+    const int width = m_p.fontMetrics().horizontalAdvance(look.marker) + 8;
+    const QRect flag(rect.right() - width, rect.top(), width, 13);
+    m_p.fillRect(flag, c.address);
+    m_p.setPen(c.panel);
+    m_p.drawText(flag, Qt::AlignCenter, look.marker);
+  }
+  if (look.current && look.focus) {
+    m_p.setPen(QPen(c.muted, 1, Qt::DotLine));
+    m_p.drawRect(rect.adjusted(0, 0, -1, -2));
+  }
+}
+
+void LedgerPainter::paintTime(QRect cell, const LedgerRows::Line& line, const Look& look)
+{
+  const Palette& c = theme().colours();
+  if (look.zeroMode == TimeZero::Previous) {
+    if (line.sincePrevious >= Picoseconds{0})
+      text(cell, QStringLiteral("+") + toQString(lengthText(line.sincePrevious)), true, c.ink);
+    return;
+  }
+  text(cell, toQString(momentText(line.begin - look.zero, look.decimals)), true, line.isDetail ? c.muted : c.ink);
+}
+
+void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows::Line& line, const Look& look)
+{
+  const Palette& c = theme().colours();
+  const bool bytes = m_rows.lines().form() == LedgerForm::Bytes;
+  if (line.isDetail && column != LedgerColumn::Transaction && (column != LedgerColumn::Time || bytes))
+    return;
+  switch (column) {
+    case LedgerColumn::Time:
+      return paintTime(cell, line, look);
+    case LedgerColumn::SincePrevious:
+      if (line.sincePrevious >= Picoseconds{0})
+        text(cell, QStringLiteral("+") + toQString(lengthText(line.sincePrevious, 3)), true, c.muted);
+      return;
+    case LedgerColumn::Bus:
+      return text(cell, line.bus, false, c.muted);
+    case LedgerColumn::Transaction:
+      return bytes ? paintBytes(cell, line) : line.isDetail ? paintDetail(cell, line) : paintSentence(cell, line, look);
+    case LedgerColumn::Duration:
+      return text(cell, toQString(lengthText(line.length, 3)), true, c.muted, true);
+    default:
+      break;
+  }
+  LedgerCellContext context;
+  context.source = &m_rows.merged().sources()[line.row.source];
+  context.number = line.row.number;
+  context.row = line.place.row;
+  const auto most = static_cast<std::size_t>(std::max(8, cell.width() / 7));
+  const QString said = toQString(cellOf(column, context, most).text);
+  const QColor colour = column == LedgerColumn::Address                                   ? c.address
+                        : column == LedgerColumn::Payload || column == LedgerColumn::Text ? c.payload
+                        : column == LedgerColumn::Faults                                  ? c.fault
+                        : column == LedgerColumn::Kind                                    ? c.ink
+                                                                                          : c.muted;
+  text(cell, said, column != LedgerColumn::Kind && column != LedgerColumn::Faults, colour,
+       column == LedgerColumn::Size);
+}
+
+void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, const Look& look)
+{
+  const Palette& c = theme().colours();
+  const int base = cell.top() + 16;
+  const int end = cell.right();
+  int x = cell.left();
+  if (line.fault) {
+    m_p.setFont(theme().words(11));
+    m_p.setPen(c.fault);
+    m_p.drawText(QPoint(x, base), QStringLiteral("▲"));
+    x += 14;
+  }
+  for (const SentencePart& part : line.sentence.parts) {
+    m_p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault)
+                                                                     : theme().data(12));
+    const QString all = toQString(part.text);
+    const QString text = m_p.fontMetrics().elidedText(all, Qt::ElideRight, end - x);
+    m_p.setPen(theme().toneColour(part.tone));
+    m_p.drawText(QPoint(x, base), text);
+    x += m_p.fontMetrics().horizontalAdvance(text);
+    if (text != all || x >= end)
+      break;
+  }
+  if (!look.notes.isEmpty())
+    paintNotes(cell.adjusted(x + 10 - cell.left(), 0, 0, 0), look.notes);
+  else if (line.errorFrame)
+    m_p.fillRect(QRect(x + 8, cell.top() + 5, std::max(0, end - x - 16), cell.height() - 10),
+                 QBrush(tint(c.fault, 45), Qt::BDiagPattern));
+}
+
+void LedgerPainter::paintNotes(QRect room, const QStringList& notes)
+{
+  const Palette& c = theme().colours();
+  m_p.setFont(theme().words(11));
+  const QString all = QStringLiteral("✎ ") + notes.join(QStringLiteral(" · "));
+  const int width = std::min(m_p.fontMetrics().horizontalAdvance(all) + 12, room.width());
+  if (width < 24)
+    return;
+  const QRect chip(room.left(), room.top() + 3, width, room.height() - 7);
+  m_p.setRenderHint(QPainter::Antialiasing);
+  m_p.setPen(QPen(c.rule, 1));
+  m_p.setBrush(c.panel);
+  m_p.drawRoundedRect(chip, 4, 4);
+  m_p.setRenderHint(QPainter::Antialiasing, false);
+  m_p.setPen(c.ink);
+  m_p.drawText(chip.adjusted(6, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter,
+               m_p.fontMetrics().elidedText(all, Qt::ElideRight, width - 10));
+}
+
+void LedgerPainter::paintDetail(QRect cell, const LedgerRows::Line& line)
+{
+  const Palette& c = theme().colours();
+  const QColor colour = line.fault ? c.fault : theme().roleColour(line.detail.role);
+  m_p.fillRect(QRect(cell.left(), cell.top() + 3, 2, cell.height() - 6), colour);
+  const int value = cell.left() + 92;
+  text({cell.left() + 10, cell.top(), 80, cell.height()}, toQString(line.detail.name), false, c.muted);
+  m_p.setFont(theme().data(12));
+  const int width = std::max(56, m_p.fontMetrics().horizontalAdvance(toQString(line.detail.value)) + 16);
+  text({value, cell.top(), std::max(0, cell.right() - value), cell.height()}, toQString(line.detail.value), true,
+       colour);
+  const int after = value + width;
+  text({after, cell.top(), std::max(0, cell.right() - after), cell.height()},
+       (line.fault ? QStringLiteral("▲ ") : QString()) + toQString(line.detail.meaning), false,
+       line.fault ? c.fault : c.ink);
+}
+
+void LedgerPainter::paintBytes(QRect cell, const LedgerRows::Line& line)
+{
+  const Palette& c = theme().colours();
+  const bool labels = m_rows.protocol() == Protocol::I2c || m_rows.protocol() == Protocol::Spi || !m_rows.protocol();
+  m_p.setFont(theme().data(12));
+  const int digit = m_p.fontMetrics().horizontalAdvance(QLatin1Char('0'));
+  int x = cell.left();
+  if (line.fault && line.place.detail == 0)
+    text({x, cell.top(), 14, cell.height()}, QStringLiteral("▲"), false, c.fault);
+  x += 14;
+  if (labels) {
+    text({x, cell.top(), 72, cell.height()}, toQString(line.bytes.label), false, c.address);
+    x += 76;
+  }
+  text({x, cell.top(), 5 * digit, cell.height()},
+       QStringLiteral("%1").arg(line.bytes.offset, 4, 16, QLatin1Char('0')).toUpper(), true, c.muted);
+  x += 6 * digit;
+  QString hex;
+  for (std::size_t i = 0; i < line.bytes.bytes.size(); ++i) {
+    if (i != 0)
+      hex += i % 8 == 0 ? QStringLiteral("  ") : QStringLiteral(" ");
+    hex += QStringLiteral("%1").arg(line.bytes.bytes[i], 2, 16, QLatin1Char('0')).toUpper();
+  }
+  const auto wrap = static_cast<int>(m_rows.lines().wrap());
+  const int hexWidth = (wrap * 3 + wrap / 8) * digit;
+  text({x, cell.top(), std::max(0, std::min(hexWidth, cell.right() - x)), cell.height()}, hex, true, c.payload);
+  x += hexWidth + digit;
+  if (cell.right() - x > 4 * digit)
+    text({x, cell.top(), cell.right() - x, cell.height()}, toQString(plainText(line.bytes.bytes)), true, c.ink);
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,191 @@
+#include "ui/query/filter_bar.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSettings>
+#include <QToolButton>
+
+#include "core/base/number_text.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr qsizetype kMostChipText = 32;
+
+const QString& historyKey()
+{
+  static const QString kKey = QStringLiteral("filter/history");
+  return kKey;
+}
+
+QToolButton* makeStep(const QString& text, const QString& name)
+{
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setAccessibleName(name);
+  button->setToolTip(name);
+  button->setProperty("flat", true);
+  return button;
+}
+
+}  // namespace
+
+FilterBar::FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget* parent)
+    : QWidget(parent), m_filter(filter), m_search(search), m_occurrences(new Occurrences(document, this))
+{
+  setAutoFillBackground(true);
+  setBackgroundRole(QPalette::Base);
+  m_filterEdit = new QueryEdit(filter, *m_occurrences);
+  m_filterEdit->setObjectName(QStringLiteral("filter"));
+  m_filterEdit->setAccessibleName(tr("Filter"));
+  m_filterEdit->setPlaceholderText(tr("Filter: address:2A nack     (F)"));
+  m_searchEdit = new QueryEdit(search, *m_occurrences);
+  m_searchEdit->setObjectName(QStringLiteral("search"));
+  m_searchEdit->setAccessibleName(tr("Search"));
+  m_searchEdit->setPlaceholderText(tr("Search     (/)"));
+  auto* back = makeStep(QStringLiteral("↑"), tr("Previous match (comma)"));
+  auto* on = makeStep(QStringLiteral("↓"), tr("Next match (full stop)"));
+  connect(back, &QToolButton::clicked, this, [this] { Q_EMIT nextWanted(false); });
+  connect(on, &QToolButton::clicked, this, [this] { Q_EMIT nextWanted(true); });
+  m_below = new QWidget;
+  auto* below = new QHBoxLayout(m_below);
+  below->setContentsMargins(12, 0, 12, 5);
+  below->setSpacing(6);
+  m_chipRow = new QHBoxLayout;
+  m_chipRow->setSpacing(4);
+  below->addLayout(m_chipRow);
+  m_says = new QLabel;
+  m_says->setObjectName(QStringLiteral("filterSays"));
+  m_says->setFont(theme().words(11));
+  m_says->setMinimumWidth(10);
+  m_says->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  m_searchSays = new QLabel;
+  m_searchSays->setObjectName(QStringLiteral("searchSays"));
+  m_searchSays->setFont(theme().words(11));
+  below->addWidget(m_says, 1);
+  below->addWidget(m_searchSays);
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(12, 0, 12, 5);
+  row->setSpacing(4);
+  row->addWidget(m_filterEdit, 3);
+  row->addSpacing(6);
+  row->addWidget(m_searchEdit, 2);
+  row->addWidget(back);
+  row->addWidget(on);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addLayout(row);
+  column->addWidget(m_below);
+  m_below->hide();
+  for (Lookup* lookup : {&filter, &search}) {
+    connect(lookup, &Lookup::textChanged, this, &FilterBar::update);
+    connect(lookup, &Lookup::resultChanged, this, &FilterBar::update);
+  }
+  connect(&search, &Lookup::textChanged, this, [this] { m_note.clear(); });
+  connect(&theme(), &Theme::changed, this, &FilterBar::update);
+  connect(m_filterEdit, &QueryEdit::done, this, [this] {
+    remember();
+    Q_EMIT listWanted();
+  });
+  connect(m_filterEdit, &QueryEdit::left, this, &FilterBar::listWanted);
+  connect(m_searchEdit, &QueryEdit::left, this, &FilterBar::listWanted);
+  connect(m_searchEdit, &QueryEdit::done, this, [this](bool backwards) { Q_EMIT nextWanted(!backwards); });
+  connect(m_filterEdit, &QLineEdit::editingFinished, this, &FilterBar::remember);
+}
+
+QStringList FilterBar::history()
+{
+  return QSettings().value(historyKey()).toStringList();
+}
+
+void FilterBar::remember()
+{
+  constexpr qsizetype kMost = 30;
+  const QString text = m_filter.text().trimmed();
+  if (text.isEmpty() || m_filter.error())
+    return;
+  QStringList used = history();
+  used.removeAll(text);
+  used.prepend(text);
+  QSettings().setValue(historyKey(), used.mid(0, kMost));
+}
+
+void FilterBar::addTerm(const QString& term, bool hide)
+{
+  QString text = m_filter.text().trimmed();
+  const bool several = term.contains(QLatin1Char(' ')) && !term.startsWith(QLatin1Char('"'));
+  const QString added = hide ? QStringLiteral("not ") + (several ? QStringLiteral("(%1)").arg(term) : term) : term;
+  // "a or b" and a new term: the new one is to hold as well.
+  if (text.contains(QStringLiteral(" or ")) && m_filter.terms().size() == 1)
+    text = QStringLiteral("(%1)").arg(text);
+  if (!m_filter.terms().contains(added) || m_filter.error())
+    text = m_filter.error() ? added : (text.isEmpty() ? added : text + QLatin1Char(' ') + added);
+  m_filter.setText(text);
+  remember();
+}
+
+void FilterBar::setSearchNote(const QString& note)
+{
+  m_note = note;
+  update();
+}
+
+QString FilterBar::explanation() const
+{
+  return m_says->text();
+}
+
+void FilterBar::update()
+{
+  const Palette& c = theme().colours();
+  const QStringList terms = m_filter.terms();
+  // Chips are kept as long as their number is the same: one that has the keyboard keeps it.
+  while (m_chips.size() > terms.size())
+    delete m_chips.takeLast();
+  while (m_chips.size() < terms.size()) {
+    auto* chip = new QToolButton;
+    const int number = static_cast<int>(m_chips.size());
+    chip->setCheckable(true);
+    chip->setProperty("chip", true);
+    chip->setFont(theme().data(11));
+    connect(chip, &QToolButton::clicked, this, [this, number] { m_filter.setOff(number, !m_filter.isOff(number)); });
+    m_chipRow->addWidget(chip);
+    m_chips << chip;
+  }
+  for (int i = 0; i < terms.size(); ++i) {
+    const bool off = m_filter.isOff(i);
+    const QString term =
+        terms[i].size() > kMostChipText ? terms[i].left(kMostChipText - 1) + QStringLiteral("…") : terms[i];
+    m_chips[i]->setText((off ? QStringLiteral("○ ") : QStringLiteral("● ")) + term);
+    m_chips[i]->setChecked(!off);
+    m_chips[i]->setAccessibleName(off ? tr("%1, off").arg(terms[i]) : tr("%1, on").arg(terms[i]));
+    m_chips[i]->setToolTip(off ? tr("Off. Click to use it again") : tr("Click to switch it off without deleting it"));
+  }
+  QString says = m_filter.explanation();
+  if (const auto& error = m_filter.error()) {
+    says = QStringLiteral("▲ ") + toQString(error->message) +
+           (error->mend.empty() ? QString() : QStringLiteral("; ") + toQString(error->mend));
+  } else if (m_filter.isScanning() && !m_filter.isIdle()) {
+    says += QStringLiteral(" …");
+  }
+  m_says->setText(says);
+  m_says->setToolTip(says);
+  m_says->setStyleSheet(QStringLiteral("color: %1;").arg((m_filter.error() ? c.fault : c.muted).name()));
+  QString found;
+  if (const auto& error = m_search.error())
+    found = QStringLiteral("▲ ") + toQString(error->message);
+  else if (!m_search.isIdle() && m_search.result())
+    found = (m_search.result()->found() == 1 ? tr("1 match")
+                                             : tr("%1 matches").arg(toQString(countText(m_search.result()->found())))) +
+            (m_search.isScanning() ? QStringLiteral(" …") : QString());
+  if (!m_note.isEmpty())
+    found = m_note;
+  m_searchSays->setText(found);
+  m_searchSays->setStyleSheet(QStringLiteral("color: %1;").arg((m_search.error() ? c.fault : c.muted).name()));
+  m_below->setVisible(!terms.isEmpty() || !says.isEmpty() || !found.isEmpty());
+}
+
+}  // namespace bexto::ui

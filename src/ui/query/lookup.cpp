@@ -1,0 +1,186 @@
+#include "ui/query/lookup.h"
+
+#include <QElapsedTimer>
+#include <algorithm>
+
+#include "core/query/scan.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+/// When what was found so far is worth showing: the first screenful at once, then a few times a second.
+class Pace {
+ public:
+  Pace() { m_since.start(); }
+  bool due(std::uint64_t found)
+  {
+    constexpr std::uint64_t kScreenful = 64;
+    constexpr qint64 kFirst = 8;
+    constexpr qint64 kNext = 60;
+    const bool first = !m_shown && (found >= kScreenful || m_since.elapsed() >= kFirst);
+    if (!first && m_since.elapsed() < kNext)
+      return false;
+    m_shown = true;
+    m_since.restart();
+    return true;
+  }
+
+ private:
+  QElapsedTimer m_since;
+  bool m_shown = false;
+};
+
+std::shared_ptr<LookupResult> resultOf(std::vector<LedgerSource> sources,
+                                       std::vector<Document::StreamAddress> addresses,
+                                       const std::vector<LineSet>& found, bool whole)
+{
+  auto result = std::make_shared<LookupResult>();
+  result->sources = std::move(sources);
+  result->addresses = std::move(addresses);
+  for (std::size_t i = 0; i < found.size(); ++i)
+    result->sources[i].shown = std::make_shared<const LineSet>(found[i]);
+  result->whole = whole;
+  return result;
+}
+
+}  // namespace
+
+std::uint64_t LookupResult::found() const
+{
+  std::uint64_t count = 0;
+  for (const LedgerSource& source : sources)
+    count += source.size();
+  return count;
+}
+
+Lookup::Lookup(Document& document, QObject* parent)
+    : QObject(parent), m_document(document), m_job(std::make_unique<Job>())
+{
+  connect(&document, &Document::captureChanged, this, [this] {
+    m_result.reset();
+    ask();
+  });
+  // Buses have other numbers now, and names that a query may speak of came or went.
+  connect(&document, &Document::busListChanged, this, [this] {
+    m_result.reset();
+    understand();
+    ask();
+  });
+  connect(&document, &Document::busChanged, this, [this] {
+    if (m_error)
+      understand();
+    ask();
+  });
+  connect(m_job.get(), &Job::finished, this, &Lookup::resultChanged);
+}
+
+std::vector<std::string> Lookup::busNames() const
+{
+  std::vector<std::string> names;
+  for (int i = 0; i < m_document.busCount(); ++i)
+    names.push_back(m_document.bus(i).wanted.name);
+  return names;
+}
+
+void Lookup::setText(const QString& text)
+{
+  if (text == m_text)
+    return;
+  m_text = text;
+  understand();
+  ask();
+}
+
+void Lookup::understand()
+{
+  auto query = Query::parse(m_text.toStdString(), busNames());
+  if (!query) {
+    m_error = query.error();
+    Q_EMIT textChanged();
+    return;
+  }
+  QStringList off;
+  const QStringList before = terms();
+  for (int i = 0; i < before.size(); ++i) {
+    if (isOff(i))
+      off << before[i];
+  }
+  m_error.reset();
+  m_query = std::move(*query);
+  m_understood = m_text;
+  m_off.clear();
+  for (const QString& term : terms())
+    m_off.push_back(off.contains(term));
+  Q_EMIT textChanged();
+}
+
+QString Lookup::explanation() const
+{
+  return toQString(m_asked.explanation());
+}
+
+QStringList Lookup::terms() const
+{
+  QStringList terms;
+  const QByteArray text = m_understood.toUtf8();
+  for (const TextSpan at : m_query.topTerms())
+    terms << QString::fromUtf8(text.mid(static_cast<qsizetype>(at.begin), static_cast<qsizetype>(at.end - at.begin)));
+  return terms;
+}
+
+void Lookup::setOff(int term, bool off)
+{
+  m_off.at(static_cast<std::size_t>(term)) = off;
+  ask();
+  Q_EMIT textChanged();
+}
+
+void Lookup::setAllOff(bool off)
+{
+  std::fill(m_off.begin(), m_off.end(), off);
+  ask();
+  Q_EMIT textChanged();
+}
+
+void Lookup::ask()
+{
+  if (m_error && m_asked.empty())
+    return;
+  if (!m_error)
+    m_asked = m_query.without(m_off);
+  if (m_asked.empty()) {
+    const bool had = m_result != nullptr || m_job->isRunning();
+    m_job->cancel();
+    m_result.reset();
+    if (had)
+      Q_EMIT resultChanged();
+    return;
+  }
+  std::vector<LedgerSource> sources = m_document.ledgerSources();
+  m_job->start([this, query = m_asked, sources, addresses = m_document.streamAddresses()](JobRun& run) {
+    std::vector<ScanSource> scanned;
+    for (const LedgerSource& s : sources)
+      scanned.push_back({s.bus, s.line, s.transactions});
+    const auto show = [&](const std::vector<LineSet>& found, bool whole) {
+      run.post([this, result = resultOf(sources, addresses, found, whole)] {
+        m_result = result;
+        Q_EMIT resultChanged();
+      });
+    };
+    Pace pace;
+    const auto found = scanLines(query, scanned, run.stop(), [&](const std::vector<LineSet>& sofar, double done) {
+      std::uint64_t count = 0;
+      for (const LineSet& set : sofar)
+        count += set.size();
+      if (done < 1.0 && pace.due(count))
+        show(sofar, false);
+    });
+    if (found)
+      show(*found, true);
+  });
+  Q_EMIT resultChanged();
+}
+
+}  // namespace bexto::ui

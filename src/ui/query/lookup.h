@@ -1,0 +1,71 @@
+#pragma once
+
+#include <QObject>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/query/query.h"
+#include "core/view/ledger.h"
+#include "ui/document/document.h"
+#include "ui/job/job.h"
+
+namespace bexto::ui {
+
+/// What a query found: the streams as they were when it was asked, with the lines that it shows.
+struct LookupResult {
+  std::vector<LedgerSource> sources;
+  std::vector<Document::StreamAddress> addresses;
+  bool whole = false;  ///< false: the scan goes on
+
+  std::uint64_t found() const;
+};
+
+/// A query that is asked of the document's traffic, in the background, and again whenever either changes. Filter and
+/// search are one each. While a text has a mistake, the last good query stands. UI thread only.
+class Lookup : public QObject {
+  Q_OBJECT
+ public:
+  explicit Lookup(Document& document, QObject* parent = nullptr);
+
+  const QString& text() const { return m_text; }
+  /// Understood at once, asked in the background. Terms that were off stay off.
+  void setText(const QString& text);
+  const std::optional<QueryError>& error() const { return m_error; }
+  QString explanation() const;
+
+  /// The terms that all have to hold, as typed.
+  QStringList terms() const;
+  bool isOff(int term) const { return m_off.at(static_cast<std::size_t>(term)); }
+  void setOff(int term, bool off);
+  void setAllOff(bool off);
+
+  /// Nothing is asked: no text, or all its terms are off.
+  bool isIdle() const { return m_asked.empty(); }
+  /// Null while idle, and until the first lines are found.
+  const std::shared_ptr<const LookupResult>& result() const { return m_result; }
+  bool isScanning() const { return m_job->isRunning(); }
+
+ Q_SIGNALS:
+  /// Text, error, or what is switched off.
+  void textChanged();
+  /// result() or isScanning().
+  void resultChanged();
+
+ private:
+  std::vector<std::string> busNames() const;
+  void ask();
+  void understand();
+
+  Document& m_document;
+  QString m_text;
+  QString m_understood;  ///< the text of m_query
+  Query m_query;
+  Query m_asked;  ///< without what is off
+  std::vector<bool> m_off;
+  std::optional<QueryError> m_error;
+  std::shared_ptr<const LookupResult> m_result;
+  std::unique_ptr<Job> m_job;
+};
+
+}  // namespace bexto::ui
