@@ -8,6 +8,7 @@
 #include "core/decode/bus_spec.h"
 #include "ui/theme/theme.h"
 #include "ui/window/main_window.h"
+#include "ui/window/window_memory.h"
 
 int main(int argc, char** argv)
 {
@@ -27,7 +28,7 @@ int main(int argc, char** argv)
                                      QStringLiteral("SPEC"));
   parser.addOption(busOption);
   parser.process(app);
-  bexto::ui::theme().apply(bexto::ui::ThemeMode::System);
+  bexto::ui::theme().apply(bexto::ui::memory::themeMode());
   bexto::ui::MainWindow window;
   for (const QString& spec : parser.values(busOption)) {
     auto bus = bexto::parseBusSpec(spec.toStdString());

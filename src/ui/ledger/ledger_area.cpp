@@ -77,14 +77,15 @@ LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
       m_filter(new Lookup(document, this)),
       m_search(new Lookup(document, this)),
       m_bar(new FilterBar(document, *m_filter, *m_search)),
-      m_splitter(new QSplitter(Qt::Horizontal))
+      m_splitter(new QSplitter(Qt::Horizontal)),
+      m_controls(new QWidget)
 {
+  makeControls();
   m_splitter->setHandleWidth(1);
   m_splitter->setChildrenCollapsible(false);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  column->addWidget(makeControls());
   column->addWidget(m_bar);
   column->addWidget(m_splitter, 1);
   makePane();
@@ -100,14 +101,10 @@ LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
   updateCounts();
 }
 
-QWidget* LedgerArea::makeControls()
+void LedgerArea::makeControls()
 {
-  auto* controls = new QWidget;
-  controls->setFixedHeight(32);
-  controls->setAutoFillBackground(true);
-  controls->setBackgroundRole(QPalette::Base);
-  auto* row = new QHBoxLayout(controls);
-  row->setContentsMargins(12, 0, 12, 0);
+  auto* row = new QHBoxLayout(m_controls);
+  row->setContentsMargins(0, 0, 12, 0);
   row->setSpacing(4);
   m_form = new QComboBox;
   m_form->setObjectName(QStringLiteral("ledgerForm"));
@@ -141,7 +138,6 @@ QWidget* LedgerArea::makeControls()
   row->addWidget(m_follow);
   row->addStretch();
   row->addWidget(m_count);
-  return controls;
 }
 
 void LedgerArea::makePane()

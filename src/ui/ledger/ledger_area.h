@@ -23,6 +23,8 @@ class LedgerArea : public QWidget {
   Lookup& filter() { return *m_filter; }
   Lookup& search() { return *m_search; }
   FilterBar& bar() { return *m_bar; }
+  /// Form, further Ledgers and counts: stands in the head of the lower area.
+  QWidget* controls() { return m_controls; }
   /// The first Ledger; there is always one.
   LedgerView& first() { return *m_panes.front().view; }
   /// The one that had the keyboard last.
@@ -55,7 +57,7 @@ class LedgerArea : public QWidget {
     LedgerView* view = nullptr;
   };
   void makePane();
-  QWidget* makeControls();
+  void makeControls();
   void updatePanes();
   void updateCounts();
   void paneScrolled(LedgerView* from, Picoseconds t);
@@ -66,6 +68,7 @@ class LedgerArea : public QWidget {
   Lookup* m_search;
   FilterBar* m_bar;
   QSplitter* m_splitter;
+  QWidget* m_controls;
   QComboBox* m_form = nullptr;
   QToolButton* m_follow = nullptr;
   QToolButton* m_link = nullptr;

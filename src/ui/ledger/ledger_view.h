@@ -45,6 +45,8 @@ class LedgerView : public QAbstractScrollArea {
   /// Offers what can be done with the current line.
   void showMenu(QPoint at, std::optional<LedgerColumn> column);
   void pickRow(std::uint64_t row);
+  /// Offers columns, and what times count from.
+  void showHeaderMenu(QPoint at);
 
   /// The list stays at its end while it grows, until a line is picked.
   void setFollowing(bool following);
@@ -86,7 +88,6 @@ class LedgerView : public QAbstractScrollArea {
   std::optional<LedgerPlace> placeAt(QPoint pos) const;
   void pick(LedgerPlace place, bool extend = false);
   void scrollTo(LedgerPlace place);
-  void showHeaderMenu(QPoint at);
 
   Document& m_document;
   Focus& m_focus;

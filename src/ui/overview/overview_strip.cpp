@@ -72,8 +72,37 @@ void OverviewStrip::refresh()
     }
     m_rows.push_back(std::move(row));
   }
+  findMatches();
   updateGeometry();
   update();
+}
+
+void OverviewStrip::showMatches(Lookup& search)
+{
+  m_search = &search;
+  connect(&search, &Lookup::resultChanged, this, [this] {
+    findMatches();
+    update();
+  });
+}
+
+void OverviewStrip::findMatches()
+{
+  m_matches.clear();
+  if (m_search == nullptr || !m_search->result())
+    return;
+  // Asked a column at a time: how many there are does not matter.
+  for (int x = strip().left(); x <= strip().right(); ++x) {
+    const Picoseconds begin = timeAt(x);
+    const Picoseconds end = timeAt(x + 1);
+    for (const LedgerSource& source : m_search->result()->sources) {
+      const Transactions& t = source.transactions;
+      if (source.shownBelow(t.firstFrom(end)) > source.shownBelow(t.firstFrom(begin))) {
+        m_matches.push_back(x);
+        break;
+      }
+    }
+  }
 }
 
 void OverviewStrip::resizeEvent(QResizeEvent* /*event*/)
@@ -140,6 +169,12 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
     }
     y += kRowHeight;
   }
+  // Matches of the search at the foot, pointing up where faults point down.
+  p.setPen(Qt::NoPen);
+  p.setBrush(c.ink);
+  const double foot = height() - 3.0;
+  for (const int x : m_matches)
+    p.drawPolygon(QPolygonF({{x - 3.0, foot}, {x + 4.0, foot}, {x + 0.5, foot - 5.0}}));
   p.setPen(QPen(c.ink, 1.2));
   p.setBrush(Qt::NoBrush);
   p.drawRoundedRect(window, 3, 3);

@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "ui/document/focus.h"
+#include "ui/query/lookup.h"
 
 namespace bexto::ui {
 
@@ -12,6 +13,11 @@ class OverviewStrip : public QWidget {
   Q_OBJECT
  public:
   OverviewStrip(Document& document, Focus& focus, QWidget* parent = nullptr);
+
+  /// Shows what that lookup found as ticks at the foot.
+  void showMatches(Lookup& search);
+  /// Columns with a match, from the widget's left.
+  const std::vector<int>& matches() const { return m_matches; }
 
   QSize sizeHint() const override;
   /// The visible span in this widget, at least a few pixels wide.
@@ -32,15 +38,18 @@ class OverviewStrip : public QWidget {
   Picoseconds timeAt(double x) const;
   Grip gripAt(QPointF pos) const;
   void refresh();
+  void findMatches();
 
   Document& m_document;
   Focus& m_focus;
+  Lookup* m_search = nullptr;
   struct Row {
     QString name;
     std::vector<std::uint8_t> density;
     std::vector<int> faults;  ///< columns with a fault
   };
   std::vector<Row> m_rows;  ///< made when the data or the width change, not a paint
+  std::vector<int> m_matches;
   Grip m_grip = Grip::None;
   Picoseconds m_grabbed{0};
   TimeRange m_spanAtGrab;

@@ -2,6 +2,8 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPainter>
+#include <QScrollArea>
 #include <QSettings>
 #include <QToolButton>
 
@@ -19,6 +21,24 @@ const QString& historyKey()
   static const QString kKey = QStringLiteral("filter/history");
   return kKey;
 }
+
+/// One line that ends in … where room does; the whole is its tool tip.
+class SaysLabel : public QLabel {
+ public:
+  SaysLabel()
+  {
+    setFont(theme().words(11));
+    setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  }
+
+ protected:
+  void paintEvent(QPaintEvent* /*event*/) override
+  {
+    QPainter p(this);
+    p.setPen(palette().color(foregroundRole()));
+    p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter, fontMetrics().elidedText(text(), Qt::ElideRight, width()));
+  }
+};
 
 QToolButton* makeStep(const QString& text, const QString& name)
 {
@@ -53,14 +73,21 @@ FilterBar::FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget
   auto* below = new QHBoxLayout(m_below);
   below->setContentsMargins(12, 0, 12, 5);
   below->setSpacing(6);
-  m_chipRow = new QHBoxLayout;
+  // Many terms scroll under the keyboard rather than make the window wider.
+  m_chipBox = new QScrollArea;
+  m_chipBox->setWidgetResizable(true);
+  m_chipBox->setFixedHeight(24);
+  m_chipBox->setFrameShape(QFrame::NoFrame);
+  m_chipBox->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_chipBox->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* chips = new QWidget;
+  m_chipRow = new QHBoxLayout(chips);
+  m_chipRow->setContentsMargins(0, 0, 0, 0);
   m_chipRow->setSpacing(4);
-  below->addLayout(m_chipRow);
-  m_says = new QLabel;
+  m_chipBox->setWidget(chips);
+  below->addWidget(m_chipBox);
+  m_says = new SaysLabel;
   m_says->setObjectName(QStringLiteral("filterSays"));
-  m_says->setFont(theme().words(11));
-  m_says->setMinimumWidth(10);
-  m_says->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   m_searchSays = new QLabel;
   m_searchSays->setObjectName(QStringLiteral("searchSays"));
   m_searchSays->setFont(theme().words(11));
@@ -85,6 +112,8 @@ FilterBar::FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget
     connect(lookup, &Lookup::resultChanged, this, &FilterBar::update);
   }
   connect(&search, &Lookup::textChanged, this, [this] { m_note.clear(); });
+  connect(m_filterEdit, &QueryEdit::offerChanged, this, &FilterBar::update);
+  connect(m_searchEdit, &QueryEdit::offerChanged, this, &FilterBar::update);
   connect(&theme(), &Theme::changed, this, &FilterBar::update);
   connect(m_filterEdit, &QueryEdit::done, this, [this] {
     remember();
@@ -165,7 +194,8 @@ void FilterBar::update()
     m_chips[i]->setToolTip(off ? tr("Off. Click to use it again") : tr("Click to switch it off without deleting it"));
   }
   QString says = m_filter.explanation();
-  if (const auto& error = m_filter.error()) {
+  const bool mistake = m_filter.error() && !m_filterEdit->isUnfinished();
+  if (const auto& error = m_filter.error(); mistake) {
     says = QStringLiteral("▲ ") + toQString(error->message) +
            (error->mend.empty() ? QString() : QStringLiteral("; ") + toQString(error->mend));
   } else if (m_filter.isScanning() && !m_filter.isIdle()) {
@@ -173,9 +203,13 @@ void FilterBar::update()
   }
   m_says->setText(says);
   m_says->setToolTip(says);
-  m_says->setStyleSheet(QStringLiteral("color: %1;").arg((m_filter.error() ? c.fault : c.muted).name()));
+  m_says->setStyleSheet(QStringLiteral("color: %1;").arg((mistake ? c.fault : c.muted).name()));
+  const int wanted = m_chipBox->widget()->sizeHint().width() + 2;
+  m_chipBox->setFixedWidth(std::min(wanted, std::max(160, width() * 62 / 100)));
+  m_chipBox->setVisible(!m_chips.isEmpty());
   QString found;
-  if (const auto& error = m_search.error())
+  const bool searchMistake = m_search.error() && !m_searchEdit->isUnfinished();
+  if (const auto& error = m_search.error(); searchMistake)
     found = QStringLiteral("▲ ") + toQString(error->message);
   else if (!m_search.isIdle() && m_search.result())
     found = (m_search.result()->found() == 1 ? tr("1 match")
@@ -184,7 +218,7 @@ void FilterBar::update()
   if (!m_note.isEmpty())
     found = m_note;
   m_searchSays->setText(found);
-  m_searchSays->setStyleSheet(QStringLiteral("color: %1;").arg((m_search.error() ? c.fault : c.muted).name()));
+  m_searchSays->setStyleSheet(QStringLiteral("color: %1;").arg((searchMistake ? c.fault : c.muted).name()));
   m_below->setVisible(!terms.isEmpty() || !says.isEmpty() || !found.isEmpty());
 }
 

@@ -6,6 +6,7 @@
 
 class QHBoxLayout;
 class QLabel;
+class QScrollArea;
 class QToolButton;
 
 namespace bexto::ui {
@@ -42,6 +43,7 @@ class FilterBar : public QWidget {
   QueryEdit* m_filterEdit;
   QueryEdit* m_searchEdit;
   QWidget* m_below;
+  QScrollArea* m_chipBox;
   QHBoxLayout* m_chipRow;
   QLabel* m_says;
   QLabel* m_searchSays;

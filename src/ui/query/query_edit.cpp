@@ -112,7 +112,14 @@ void QueryEdit::offer()
 {
   const QByteArray before = text().left(cursorPosition()).toUtf8();
   m_completions = completionsAt(text().toStdString(), static_cast<std::size_t>(before.size()), m_occurrences.known());
-  if (m_completions.items.empty()) {
+  // What is there already needs no offer.
+  const QByteArray word =
+      text().toUtf8().mid(static_cast<qsizetype>(m_completions.replaces.begin),
+                          static_cast<qsizetype>(m_completions.replaces.end - m_completions.replaces.begin));
+  const bool there =
+      m_completions.items.size() == 1 &&
+      word.compare(QByteArray::fromStdString(m_completions.items.front().insert), Qt::CaseInsensitive) == 0;
+  if (m_completions.items.empty() || there) {
     closeOffer();
     return;
   }
@@ -140,12 +147,16 @@ void QueryEdit::offer()
     m_list->move(below.x(), mapTo(window(), QPoint(0, 0)).y() - height - 2);
   m_list->show();
   m_list->raise();
+  Q_EMIT offerChanged();
 }
 
 void QueryEdit::closeOffer()
 {
-  if (m_list != nullptr)
-    m_list->hide();
+  if (m_list == nullptr || !m_list->isVisible())
+    return;
+  m_list->hide();
+  update();
+  Q_EMIT offerChanged();
 }
 
 void QueryEdit::take(int row)
@@ -223,10 +234,17 @@ void QueryEdit::focusOutEvent(QFocusEvent* event)
   closeOffer();
 }
 
+bool QueryEdit::isUnfinished() const
+{
+  const auto& error = m_lookup.error();
+  const auto cursor = static_cast<std::size_t>(text().left(cursorPosition()).toUtf8().size());
+  return error && hasFocus() && m_list != nullptr && m_list->isVisible() && error->at.end >= cursor;
+}
+
 QRect QueryEdit::mistakeRect() const
 {
   const auto& error = m_lookup.error();
-  if (!error || text().isEmpty())
+  if (!error || text().isEmpty() || isUnfinished())
     return {};
   const QByteArray all = text().toUtf8();
   const auto widthUpTo = [&](std::size_t byte) {

@@ -39,12 +39,15 @@ class QueryEdit : public QLineEdit {
 
   /// What is offered now; empty when nothing is shown.
   QStringList offered() const;
+  /// The mistake is a word that is still being typed: there are words that begin so.
+  bool isUnfinished() const;
   /// Where a mistake is underlined, in this widget; empty when there is none.
   QRect mistakeRect() const;
 
  Q_SIGNALS:
   void done(bool backwards);  ///< Return, with Shift backwards
   void left();
+  void offerChanged();
 
  protected:
   bool event(QEvent* event) override;

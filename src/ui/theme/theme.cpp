@@ -76,6 +76,12 @@ QString Theme::styleSheet() const
     QPushButton[flat="true"], QToolButton[flat="true"] { background: transparent; border-color: transparent; padding: 2px 6px; }
     QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: @address; }
     QToolButton[flat="true"]:checked { color: @address; border-color: @rule; }
+    QToolButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 8px; color: @muted; }
+    QToolButton[tab="true"]:checked { color: @ink; border-bottom-color: @ink; }
+    QToolButton[tab="true"]:focus { color: @address; }
+    QTreeWidget { background: transparent; border: none; outline: 0; }
+    QTreeWidget::item { padding: 2px 0; color: @ink; }
+    QTreeWidget::item:selected { background: @selection; color: @ink; }
     QToolButton[chip="true"] { border-radius: 9px; padding: 1px 8px; color: @muted; background: transparent; }
     QToolButton[chip="true"]:checked { color: @ink; background: @wash; }
     QToolButton[chip="true"]:focus { border-color: @address; }

@@ -30,19 +30,23 @@ class LaneArrangement {
   /// Whether the wires of a bus are put away.
   bool isFolded(const std::string& key) const { return m_folded.contains(key); }
   void setFolded(const std::string& key, bool folded);
+  const std::set<std::string>& folded() const { return m_folded; }
 
   int heightOf(const std::string& key, int usual) const;
   void setHeight(const std::string& key, int height) { m_heights[key] = height; }
+  const std::map<std::string, int>& heights() const { return m_heights; }
 
   /// The user's name for a channel; `usual` when there is none.
   QString nameOf(const std::string& channel, const QString& usual) const;
   /// An empty name gives the usual one back.
   void setName(const std::string& channel, const QString& name);
+  const std::map<std::string, QString>& names() const { return m_names; }
 
   /// The place of a lane among others of its kind: smaller is higher. Lanes that were never moved follow.
   std::size_t rankOf(const std::string& key) const;
   /// Fixes the order: `keys` are those in view from top to bottom.
   void setOrder(std::vector<std::string> keys) { m_order = std::move(keys); }
+  const std::vector<std::string>& order() const { return m_order; }
 
  private:
   std::set<std::string> m_hidden;

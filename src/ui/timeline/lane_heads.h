@@ -21,6 +21,7 @@ class LaneHeads : public QObject {
   LaneHeads(Document& document, QWidget& viewport);
 
   const LaneArrangement& arrangement() const { return m_arrangement; }
+  void setArrangement(LaneArrangement arrangement) { m_arrangement = std::move(arrangement); }
   /// What is being dragged or resized stays so as long as its lane is there.
   void setLanes(const std::vector<TimelineLane>& lanes);
   /// Number of the lane with that key; -1: there is none now.

@@ -191,6 +191,17 @@ void TimelineView::placeMarker(int which, double x, const TimelineLane* preferre
   place(best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
 }
 
+const LaneArrangement& TimelineView::arrangement() const
+{
+  return m_heads->arrangement();
+}
+
+void TimelineView::setArrangement(LaneArrangement arrangement)
+{
+  m_heads->setArrangement(std::move(arrangement));
+  rebuild();
+}
+
 void TimelineView::dropMarker()
 {
   if (!m_document.capture())

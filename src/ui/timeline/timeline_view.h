@@ -20,6 +20,8 @@ class TimelineView : public QAbstractScrollArea {
  public:
   TimelineView(Document& document, Focus& focus, QWidget* parent = nullptr);
 
+  const LaneArrangement& arrangement() const;
+  void setArrangement(LaneArrangement arrangement);
   /// Puts a new marker at the cursor, or in the middle of the view, on the nearest edge within reach.
   void dropMarker();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }

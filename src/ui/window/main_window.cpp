@@ -1,13 +1,9 @@
 #include "ui/window/main_window.h"
 
 #include <QAction>
-#include <QActionGroup>
-#include <QDialog>
-#include <QDialogButtonBox>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
@@ -19,16 +15,19 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/io/ledger_export.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/buses/bus_panel.h"
+#include "ui/command/command_box.h"
 #include "ui/ledger/ledger_area.h"
-#include "ui/ledger/ledger_header.h"
+#include "ui/markers/markers_panel.h"
 #include "ui/overview/overview_strip.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
+#include "ui/window/list_output.h"
+#include "ui/window/lower_area.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/start_page.h"
+#include "ui/window/window_memory.h"
 
 namespace bexto::ui {
 
@@ -61,41 +60,44 @@ void colourLabel(QLabel* label, const QColor& colour)
 }  // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent),
-      m_document(new Document(this)),
-      m_focus(new Focus(*m_document, this)),
-      m_export(new Job(this))
+    : QMainWindow(parent), m_document(new Document(this)), m_focus(new Focus(*m_document, this))
 {
   setAcceptDrops(true);
   resize(1280, 800);
-  makeActions();
+  m_menu = new QMenu(this);
   m_overview = new OverviewStrip(*m_document, *m_focus);
   m_buses = new BusPanel(*m_document, *m_focus);
   m_timeline = new TimelineView(*m_document, *m_focus);
-  m_ledgers = new LedgerArea(*m_document, *m_focus);
+  m_lower = new LowerArea(*m_document, *m_focus);
+  m_ledgers = &m_lower->ledgers();
+  m_markers = new MarkersPanel(*m_document, *m_focus);
   m_anatomy = new AnatomyPanel(*m_document, *m_focus);
   m_notice = new NoticeBar;
+  m_output = new ListOutput(*m_document, *m_ledgers, *m_notice, this);
+  m_overview->showMatches(m_ledgers->search());
+  makeActions();
 
-  auto* middle = new QSplitter(Qt::Vertical);
-  middle->setHandleWidth(1);
-  middle->setChildrenCollapsible(false);
-  middle->addWidget(m_timeline);
-  middle->addWidget(m_ledgers);
-  middle->setSizes({300, 360});
-  auto* columns = new QSplitter(Qt::Horizontal);
-  columns->setHandleWidth(1);
-  columns->setChildrenCollapsible(false);
-  columns->addWidget(m_buses);
-  columns->addWidget(middle);
-  columns->addWidget(m_anatomy);
-  columns->setSizes({216, 772, 292});
-  columns->setStretchFactor(1, 1);
+  const auto makeSplitter = [](Qt::Orientation orientation, std::initializer_list<QWidget*> parts) {
+    auto* splitter = new QSplitter(orientation);
+    splitter->setHandleWidth(1);
+    splitter->setChildrenCollapsible(false);
+    for (QWidget* part : parts)
+      splitter->addWidget(part);
+    return splitter;
+  };
+  m_middle = makeSplitter(Qt::Vertical, {m_timeline, m_lower});
+  m_middle->setSizes({264, 396});
+  m_right = makeSplitter(Qt::Vertical, {m_anatomy, m_markers});
+  m_right->setSizes({430, 200});
+  m_columns = makeSplitter(Qt::Horizontal, {m_buses, m_middle, m_right});
+  m_columns->setSizes({216, 772, 292});
+  m_columns->setStretchFactor(1, 1);
 
   m_pages = new QStackedWidget;
   auto* start = new StartPage;
   connect(start, &StartPage::openWanted, this, &MainWindow::askForCapture);
   m_pages->addWidget(start);
-  m_pages->addWidget(columns);
+  m_pages->addWidget(m_columns);
 
   auto* central = new QWidget;
   auto* column = new QVBoxLayout(central);
@@ -113,9 +115,21 @@ MainWindow::MainWindow(QWidget* parent)
   connectDocument();
   updateTitle();
   updateStatus();
+  memory::restore(*this, {m_columns, m_middle, m_right});
+  m_timeline->setArrangement(memory::lanes());
+  updateRecent();
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow()
+{
+  memory::save(*this, {m_columns, m_middle, m_right});
+  memory::saveLanes(m_timeline->arrangement());
+}
+
+BytesPage& MainWindow::bytes()
+{
+  return m_lower->bytes();
+}
 
 QWidget* MainWindow::makeTopBar()
 {
@@ -131,7 +145,7 @@ QWidget* MainWindow::makeTopBar()
   m_fileName->setContentsMargins(8, 0, 0, 0);
   auto* exportButton = new QPushButton(tr("Export list …"));
   exportButton->setObjectName(QStringLiteral("export"));
-  connect(exportButton, &QPushButton::clicked, this, &MainWindow::askForExport);
+  connect(exportButton, &QPushButton::clicked, this, [this] { m_output->askForExport(ListOutput::What::Shown); });
   connect(m_document, &Document::captureChanged, exportButton, [exportButton] { exportButton->setEnabled(true); });
   exportButton->setEnabled(false);
   auto* more = new QToolButton;
@@ -141,8 +155,12 @@ QWidget* MainWindow::makeTopBar()
   more->setPopupMode(QToolButton::InstantPopup);
   more->setMenu(m_menu);
   row->addWidget(open);
-  row->addWidget(m_fileName);
-  row->addStretch();
+  m_commandBox = new CommandBox([this](const QString& typed) { return commandsFor(typed); });
+  m_commandBox->setFixedWidth(380);
+  connect(m_commandBox, &CommandBox::closed, this, [this] { m_ledgers->active().setFocus(); });
+  row->addWidget(m_fileName, 1);
+  row->addWidget(m_commandBox);
+  row->addStretch(1);
   row->addWidget(exportButton);
   row->addWidget(more);
   return bar;
@@ -178,57 +196,6 @@ QWidget* MainWindow::makeStatusLine()
   return bar;
 }
 
-void MainWindow::makeActions()
-{
-  m_menu = new QMenu(this);
-  const auto add = [this](const QString& text, const QKeySequence& key, bool needsCapture, auto slot) {
-    auto* action = new QAction(text, this);
-    action->setShortcut(key);
-    connect(action, &QAction::triggered, this, slot);
-    addAction(action);
-    m_menu->addAction(action);
-    action->setEnabled(!needsCapture);
-    if (needsCapture)
-      m_needCapture << action;
-    return action;
-  };
-  add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false, [this] { askForCapture(); });
-  add(tr("Export the list …"), QKeySequence(Qt::CTRL | Qt::Key_E), true, [this] { askForExport(); });
-  m_menu->addSeparator();
-  add(tr("Next fault"), QKeySequence(Qt::Key_N), true, [this] {
-    if (!m_focus->selectFault(true))
-      m_notice->showNote(tr("No fault after this place."));
-  });
-  add(tr("Previous fault"), QKeySequence(Qt::SHIFT | Qt::Key_N), true, [this] {
-    if (!m_focus->selectFault(false))
-      m_notice->showNote(tr("No fault before this place."));
-  });
-  add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] { m_ledgers->bar().filterEdit().setFocus(); });
-  add(tr("Search"), QKeySequence(Qt::Key_Slash), true, [this] { m_ledgers->bar().searchEdit().setFocus(); });
-  add(tr("Next match"), QKeySequence(Qt::Key_Period), true, [this] { m_ledgers->findNext(true); });
-  add(tr("Previous match"), QKeySequence(Qt::Key_Comma), true, [this] { m_ledgers->findNext(false); });
-  add(tr("Drop a marker"), QKeySequence(Qt::Key_M), true, [this] { m_timeline->dropMarker(); });
-  add(tr("Remove markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_focus->clearMarkers(); });
-  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_document->whole()); });
-  add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
-  add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
-  add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
-  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_ledgers->active().setFocus(); });
-  add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
-  m_menu->addSeparator();
-  QMenu* look = m_menu->addMenu(tr("Look"));
-  auto* group = new QActionGroup(this);
-  const std::array<std::pair<QString, ThemeMode>, 3> modes{
-      {{tr("As the system"), ThemeMode::System}, {tr("Light"), ThemeMode::Light}, {tr("Dark"), ThemeMode::Dark}}};
-  for (const auto& [text, mode] : modes) {
-    QAction* action = look->addAction(text, this, [mode = mode] { theme().apply(mode); });
-    action->setCheckable(true);
-    action->setChecked(mode == theme().mode());
-    group->addAction(action);
-  }
-  add(tr("All shortcuts"), QKeySequence(QStringLiteral("?")), false, [this] { showShortcuts(); });
-}
-
 void MainWindow::connectDocument()
 {
   connect(m_document, &Document::openingStarted, this,
@@ -244,6 +211,8 @@ void MainWindow::connectDocument()
       action->setEnabled(true);
     if (!m_document->capture()->notes.empty())
       m_notice->showNote(toQString(m_document->capture()->notes.front()));
+    memory::addRecentFile(m_document->path());
+    updateRecent();
     updateTitle();
     updateStatus();
     m_ledgers->active().setFocus();
@@ -251,14 +220,12 @@ void MainWindow::connectDocument()
   connect(m_document, &Document::busChanged, this, &MainWindow::updateStatus);
   connect(m_document, &Document::busListChanged, this, &MainWindow::updateStatus);
   connect(m_notice, &NoticeBar::cancelWanted, this, [this] {
-    if (m_export->isRunning()) {
-      m_export->cancel();
-      m_notice->showNote(tr("The export was cancelled; nothing was written."));
-    } else {
+    if (m_output->isWriting())
+      m_output->cancel();
+    else
       m_document->cancelOpening();
-    }
   });
-  connect(m_export, &Job::progressed, m_notice, &NoticeBar::setProgress);
+  connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
   connect(m_focus, &Focus::markersChanged, this, &MainWindow::updateStatus);
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
@@ -323,63 +290,9 @@ void MainWindow::askForCapture()
     openCapture(path);
 }
 
-void MainWindow::askForExport()
-{
-  if (!m_document->capture())
-    return;
-  const QFileInfo file(m_document->path());
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("Export the list"), file.path() + QLatin1Char('/') + file.completeBaseName() + QStringLiteral(".csv"),
-      tr("Comma-separated values (*.csv);;Text in columns (*.txt);;JSON lines (*.jsonl);;Workbook (*.xlsx)"));
-  if (!path.isEmpty())
-    exportLedger(path);
-}
-
 void MainWindow::exportLedger(const QString& path)
 {
-  if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_document->path()).canonicalFilePath() &&
-      QFileInfo::exists(path)) {
-    m_notice->showError(tr("%1: this is the capture itself; choose another name").arg(path));
-    return;
-  }
-  const ListFormat format = listFormatOf(path.toLower().toStdString()).value_or(ListFormat::Csv);
-  m_notice->showProgress(tr("Exporting to %1").arg(QFileInfo(path).fileName()));
-  LedgerList list{m_ledgers->active().rows().lines(), m_ledgers->active().header().columns(),
-                  m_ledgers->active().zeroTime().value_or(Picoseconds{0})};
-  m_export->start([this, path, format, list](JobRun& run) {
-    const auto written = bexto::exportLedger(list, path.toStdString(), format, run.stop(), run);
-    const QString text =
-        written ? tr("Exported %1 to %2").arg(toQString(countOf(list.lines.rows().size(), "transaction")), path)
-                : toQString(written.error().text());
-    run.post([this, text, good = written.has_value()] { good ? m_notice->showNote(text) : m_notice->showError(text); });
-  });
-}
-
-void MainWindow::showShortcuts()
-{
-  QDialog dialog(this);
-  dialog.setWindowTitle(tr("All shortcuts"));
-  auto* grid = new QGridLayout(&dialog);
-  grid->setHorizontalSpacing(24);
-  int row = 0;
-  const auto add = [&](const QString& key, const QString& text) {
-    auto* label = new QLabel(key);
-    label->setFont(theme().data(12));
-    grid->addWidget(label, row, 0);
-    grid->addWidget(new QLabel(text), row++, 1);
-  };
-  for (const QAction* action : actions())
-    add(action->shortcut().toString(QKeySequence::NativeText), action->text());
-  add(tr("Up, Down"), tr("previous and next line or transaction"));
-  add(tr("Right, Left"), tr("Ledger: open and close a line; Timeline: pan"));
-  add(tr("Return"), tr("zoom to the selection"));
-  add(tr("Alt+Up, Alt+Down"), tr("Timeline: walk the lanes; the menu key then says what can be done with one"));
-  add(tr("+, −"), tr("Timeline: zoom"));
-  add(tr("wheel, drag"), tr("Timeline: zoom at the pointer, pan"));
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
-  connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
-  grid->addWidget(buttons, row, 0, 1, 2);
-  dialog.exec();
+  m_output->write(path, ListOutput::What::Shown);
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event)

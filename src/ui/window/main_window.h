@@ -2,23 +2,34 @@
 
 #include <QMainWindow>
 
+#include <functional>
+
 #include "ui/document/focus.h"
 
 class QLabel;
 class QMenu;
+class QSplitter;
 class QStackedWidget;
 
 namespace bexto::ui {
 
 class AnatomyPanel;
 class BusPanel;
+class BytesPage;
+class CommandBox;
 class LedgerArea;
 class LedgerView;
+class ListOutput;
+class LowerArea;
+class MarkersPanel;
 class NoticeBar;
 class OverviewStrip;
 class TimelineView;
 
-/// The window: Overview on top, Bus cards left, Timeline over Ledger in the middle, Anatomy right.
+struct Command;
+
+/// The window: Overview on top, Bus cards left, Timeline over Ledger or Bytes in the middle, Anatomy over markers
+/// right.
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
@@ -32,6 +43,11 @@ class MainWindow : public QMainWindow {
   /// The first Ledger.
   LedgerView& ledger();
   LedgerArea& ledgers() { return *m_ledgers; }
+  LowerArea& lower() { return *m_lower; }
+  BytesPage& bytes();
+  MarkersPanel& markers() { return *m_markers; }
+  CommandBox& commandBox() { return *m_commandBox; }
+  ListOutput& output() { return *m_output; }
   AnatomyPanel& anatomy() { return *m_anatomy; }
   OverviewStrip& overview() { return *m_overview; }
   NoticeBar& notice() { return *m_notice; }
@@ -39,6 +55,10 @@ class MainWindow : public QMainWindow {
   void openCapture(const QString& path) { m_document->open(path); }
   /// Writes the Ledger as it is shown, in the background. Says in the notice bar how it went.
   void exportLedger(const QString& path);
+  /// The next or previous transaction like the selected one, among those that are shown.
+  void selectAlike(bool byName, bool forward);
+  /// From a request to its answer, or back.
+  void selectPartner();
   /// "A → B  34.40 µs  29.07 kHz", or what there is of it.
   QString markerText() const;
 
@@ -52,18 +72,31 @@ class MainWindow : public QMainWindow {
   void makeActions();
   void connectDocument();
   void askForCapture();
-  void askForExport();
-  void showShortcuts();
+  void addFindActions();
+  void addListActions();
+  void addMarkerActions();
+  void addPlaceActions();
+  QAction* add(const QString& text, const QKeySequence& key, bool needsCapture, const std::function<void()>& slot);
+  std::vector<Command> commandsFor(const QString& typed);
+  void addGoTo(const QString& typed, std::vector<Command>& commands);
+  void updateRecent();
   void updateStatus();
   void updateCursor();
   void updateTitle();
 
   Document* m_document;
   Focus* m_focus;
-  Job* m_export;
   BusPanel* m_buses = nullptr;
   TimelineView* m_timeline = nullptr;
+  LowerArea* m_lower = nullptr;
   LedgerArea* m_ledgers = nullptr;
+  MarkersPanel* m_markers = nullptr;
+  CommandBox* m_commandBox = nullptr;
+  ListOutput* m_output = nullptr;
+  QSplitter* m_columns = nullptr;
+  QSplitter* m_middle = nullptr;
+  QSplitter* m_right = nullptr;
+  QMenu* m_recent = nullptr;
   AnatomyPanel* m_anatomy = nullptr;
   OverviewStrip* m_overview = nullptr;
   NoticeBar* m_notice = nullptr;

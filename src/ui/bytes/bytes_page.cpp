@@ -1,0 +1,173 @@
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+
+#include "core/base/number_text.h"
+#include "ui/bytes/bytes_view.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
+    : QWidget(parent),
+      m_document(document),
+      m_focus(focus),
+      m_view(new BytesView),
+      m_controls(new QWidget),
+      m_choice(new QComboBox),
+      m_wrap(new QComboBox),
+      m_status(new QLabel),
+      m_job(std::make_unique<Job>())
+{
+  m_choice->setAccessibleName(tr("Bus and direction"));
+  m_choice->setObjectName(QStringLiteral("bytesOf"));
+  m_choice->setMinimumWidth(150);
+  m_wrap->setAccessibleName(tr("Bytes a line"));
+  for (const int wrap : {8, 16, 32})
+    m_wrap->addItem(tr("%1 a line").arg(wrap), wrap);
+  m_wrap->setCurrentIndex(1);
+  m_status->setFont(theme().words(11));
+  auto* row = new QHBoxLayout(m_controls);
+  row->setContentsMargins(0, 0, 12, 0);
+  row->addWidget(m_choice);
+  row->addWidget(m_wrap);
+  row->addStretch();
+  row->addWidget(m_status);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(m_view, 1);
+  setFocusProxy(m_view);
+  const auto stale = [this] {
+    m_stale = true;
+    updateChoices();
+    if (isVisible())
+      load();
+  };
+  connect(&document, &Document::captureChanged, this, stale);
+  connect(&document, &Document::busListChanged, this, stale);
+  connect(&document, &Document::busChanged, this, stale);
+  connect(&focus, &Focus::selectionChanged, this, &BytesPage::followSelection);
+  connect(m_choice, &QComboBox::activated, this, [this] {
+    m_view->clearPicked();
+    load();
+  });
+  connect(m_wrap, &QComboBox::activated, this, [this] { m_view->setWrap(m_wrap->currentData().toInt()); });
+  connect(m_view, &BytesView::pickedChanged, this, &BytesPage::updateStatus);
+  connect(&theme(), &Theme::changed, this, &BytesPage::updateStatus);
+  connect(m_view, &BytesView::framePicked, this, [this](std::uint64_t frame) {
+    const Choice* choice = chosen();
+    if (choice == nullptr)
+      return;
+    const Selection selection{choice->bus, choice->stream, frame, m_view->stream().frames().frame(frame).time.begin};
+    if (!m_focus.exists(selection))
+      return;
+    m_picking = true;
+    m_focus.select(selection);
+    m_focus.reveal(m_focus.selectedTime());
+    m_picking = false;
+  });
+}
+
+void BytesPage::updateChoices()
+{
+  const QString before = m_choice->currentText();
+  m_choice->clear();
+  m_choices.clear();
+  for (int b = 0; b < m_document.busCount(); ++b) {
+    const BusView& view = m_document.bus(b);
+    for (std::size_t s = 0; s < view.streams.size(); ++s) {
+      for (const PayloadWay way : ByteStream::waysOf(view.shown)) {
+        QString name = toQString(view.shown.name);
+        if (view.streams.size() > 1)
+          name += QLatin1Char(' ') + toQString(view.streams[s].line).toUpper();
+        if (way != PayloadWay::Only)
+          name += QStringLiteral(", ") + QLatin1String(wayName(way));
+        m_choices.push_back({b, static_cast<int>(s), way, name});
+        m_choice->addItem(name);
+      }
+    }
+  }
+  m_choice->setCurrentIndex(std::max(0, m_choice->findText(before)));
+}
+
+const BytesPage::Choice* BytesPage::chosen() const
+{
+  const int i = m_choice->currentIndex();
+  return i >= 0 && static_cast<std::size_t>(i) < m_choices.size() ? &m_choices[static_cast<std::size_t>(i)] : nullptr;
+}
+
+void BytesPage::showEvent(QShowEvent* /*event*/)
+{
+  if (m_stale)
+    load();
+  followSelection();
+}
+
+void BytesPage::load()
+{
+  m_stale = false;
+  const Choice* choice = chosen();
+  if (choice == nullptr) {
+    m_job->cancel();
+    m_view->setStream({}, tr("Add a bus on the left, and its bytes stand here."));
+    return;
+  }
+  const BusView& view = m_document.bus(choice->bus);
+  const FrameIndex frames = view.streams[static_cast<std::size_t>(choice->stream)].transactions.frames();
+  m_job->start([this, bus = view.shown, frames, way = choice->way](JobRun& run) {
+    auto stream = ByteStream::make(bus, frames, way, run.stop());
+    if (!stream)
+      return;
+    run.post([this, made = std::move(*stream)] {
+      m_view->setStream(made, tr("No bytes go this way."));
+      followSelection();
+      updateStatus();
+    });
+  });
+}
+
+void BytesPage::followSelection()
+{
+  if (m_picking || !isVisible() || !m_focus.selection().valid())
+    return;
+  const Choice* now = chosen();
+  const Selection& selection = m_focus.selection();
+  if (now == nullptr || now->bus != selection.bus || now->stream != selection.stream) {
+    // Another bus was picked: show that, in the direction in which the frame has bytes.
+    for (std::size_t i = 0; i < m_choices.size(); ++i) {
+      if (m_choices[i].bus == selection.bus && m_choices[i].stream == selection.stream) {
+        m_choice->setCurrentIndex(static_cast<int>(i));
+        m_view->clearPicked();
+        load();
+        return;
+      }
+    }
+    return;
+  }
+  if (selection.frame < m_view->stream().frames().size())
+    m_view->showFrame(selection.frame);
+}
+
+QString BytesPage::status() const
+{
+  return m_status->text();
+}
+
+void BytesPage::updateStatus()
+{
+  QString text = toQString(countOf(m_view->stream().size(), "byte"));
+  if (const auto range = m_view->picked(); range && m_view->stream().size() > 0) {
+    const std::uint64_t count = range->second - range->first + 1;
+    const std::uint64_t first = m_view->stream().read(range->first, 1).front().frame;
+    const std::uint64_t last = m_view->stream().read(range->second, 1).front().frame;
+    text = tr("%1 from %2 on, in %3 · of %4")
+               .arg(toQString(countOf(count, "byte")),
+                    QStringLiteral("%1").arg(range->first, 4, 16, QLatin1Char('0')).toUpper(),
+                    toQString(countOf(last - first + 1, "frame")), text);
+  }
+  m_status->setText(text);
+  m_status->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+}
+
+}  // namespace bexto::ui

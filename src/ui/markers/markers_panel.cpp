@@ -1,0 +1,360 @@
+#include "ui/markers/markers_panel.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QShortcut>
+#include <QTreeWidget>
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+enum Column { kName, kTime, kNote };
+constexpr int kPlaceRole = Qt::UserRole;
+
+/// Places that are no markers.
+const QString& viewBegin()
+{
+  static const QString kText = QObject::tr("view's begin");
+  return kText;
+}
+const QString& viewEnd()
+{
+  static const QString kText = QObject::tr("view's end");
+  return kText;
+}
+
+QString levelText(const char* name, const std::optional<Picoseconds>& shortest,
+                  const std::optional<Picoseconds>& longest)
+{
+  if (!shortest)
+    return {};
+  const QString low = toQString(lengthText(*shortest));
+  return *shortest == *longest
+             ? QStringLiteral("%1 %2").arg(QObject::tr(name), low)
+             : QStringLiteral("%1 %2 … %3").arg(QObject::tr(name), low, toQString(lengthText(*longest)));
+}
+
+QStringList wireLines(const QString& name, const WireStatistics& s)
+{
+  QStringList lines;
+  QString first = QStringLiteral("%1  %2").arg(name, toQString(countOf(s.edges, "edge")));
+  if (s.hertz)
+    first +=
+        QStringLiteral(" · %1 · %2 % high").arg(toQString(frequencyText(*s.hertz))).arg(*s.duty * 100.0, 0, 'f', 1);
+  lines << first;
+  for (const QString& level :
+       {levelText("high", s.shortestHigh, s.longestHigh), levelText("low", s.shortestLow, s.longestLow)}) {
+    if (!level.isEmpty())
+      lines << level;
+  }
+  return lines;
+}
+
+QString busLine(const QString& name, const StreamStatistics& s)
+{
+  QString line = QStringLiteral("%1  %2 · %3 · load %4 %")
+                     .arg(name, toQString(countOf(s.frames, "frame")), toQString(countOf(s.bytes, "byte")))
+                     .arg(s.load * 100.0, 0, 'f', 1);
+  if (s.faulty > 0)
+    line += QStringLiteral(" · ▲ ") + toQString(countText(s.faulty));
+  return line;
+}
+
+}  // namespace
+
+MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
+    : QWidget(parent),
+      m_document(document),
+      m_focus(focus),
+      m_list(new QTreeWidget),
+      m_hint(new QLabel),
+      m_measure(new QWidget),
+      m_from(new QComboBox),
+      m_to(new QComboBox),
+      m_wire(new QComboBox),
+      m_bus(new QComboBox),
+      m_said(new QLabel),
+      m_job(std::make_unique<Job>())
+{
+  auto* title = new QLabel(tr("Markers and notes"));
+  title->setFont(theme().words(12, true));
+  m_hint->setText(tr("M drops a marker at the pointer. A note on a line: press K, or right-click it."));
+  m_hint->setWordWrap(true);
+  m_list->setAccessibleName(tr("Markers and notes"));
+  m_list->setObjectName(QStringLiteral("markerList"));
+  m_list->setColumnCount(3);
+  m_list->setHeaderHidden(true);
+  m_list->setRootIsDecorated(false);
+  m_list->setFrameShape(QFrame::NoFrame);
+  m_list->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
+  m_list->header()->setMinimumSectionSize(24);
+  m_list->header()->setSectionResizeMode(kName, QHeaderView::ResizeToContents);
+  m_list->header()->setSectionResizeMode(kTime, QHeaderView::ResizeToContents);
+  m_list->header()->setStretchLastSection(true);
+  for (auto [choice, name] :
+       {std::pair(m_from, tr("Measure from")), std::pair(m_to, tr("Measure to")),
+        std::pair(m_wire, tr("Wire that is measured")), std::pair(m_bus, tr("Bus that is measured"))}) {
+    choice->setAccessibleName(name);
+    choice->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    connect(choice, &QComboBox::activated, this, &MarkersPanel::measure);
+  }
+  m_said->setFont(theme().data(11));
+  m_said->setWordWrap(true);
+  m_said->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  m_said->setAccessibleName(tr("What lies between"));
+  auto* grid = new QGridLayout(m_measure);
+  grid->setContentsMargins(0, 4, 0, 0);
+  grid->setHorizontalSpacing(6);
+  grid->setVerticalSpacing(4);
+  grid->addWidget(new QLabel(tr("from")), 0, 0);
+  grid->addWidget(m_from, 0, 1);
+  grid->addWidget(new QLabel(tr("to")), 0, 2);
+  grid->addWidget(m_to, 0, 3);
+  grid->addWidget(new QLabel(tr("wire")), 1, 0);
+  grid->addWidget(m_wire, 1, 1);
+  grid->addWidget(new QLabel(tr("bus")), 1, 2);
+  grid->addWidget(m_bus, 1, 3);
+  grid->addWidget(m_said, 2, 0, 1, 4);
+  grid->setColumnStretch(1, 1);
+  grid->setColumnStretch(3, 1);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 8, 12, 8);
+  column->setSpacing(4);
+  column->addWidget(title);
+  column->addWidget(m_hint);
+  column->addWidget(m_list, 1);
+  column->addWidget(m_measure);
+  connect(&focus, &Focus::markersChanged, this, [this] {
+    updateList();
+    updateChoices();
+    measure();
+  });
+  const auto choices = [this] {
+    updateChoices();
+    measure();
+  };
+  connect(&document, &Document::captureChanged, this, choices);
+  connect(&document, &Document::conditioningChanged, this, &MarkersPanel::measure);
+  connect(&document, &Document::busListChanged, this, choices);
+  connect(&document, &Document::busChanged, this, choices);
+  connect(&focus, &Focus::axisChanged, this, [this] {
+    if (m_from->currentText() == viewBegin() || m_to->currentText() == viewEnd())
+      measure();
+  });
+  connect(m_list, &QTreeWidget::itemChanged, this, &MarkersPanel::edited);
+  const auto go = [this](QTreeWidgetItem* item) {
+    if (item == nullptr || m_filling)
+      return;
+    const Marker& marker = m_focus.markers().at(static_cast<std::size_t>(item->data(kName, kPlaceRole).toInt()));
+    m_focus.reveal({marker.time, marker.time});
+  };
+  connect(m_list, &QTreeWidget::itemClicked, this, go);
+  connect(m_list, &QTreeWidget::currentItemChanged, this, go);
+  auto* remove = new QShortcut(QKeySequence(Qt::Key_Delete), m_list, nullptr, nullptr, Qt::WidgetShortcut);
+  connect(remove, &QShortcut::activated, this, [this] {
+    if (m_list->currentItem() != nullptr)
+      m_focus.removeMarker(static_cast<std::size_t>(m_list->currentItem()->data(kName, kPlaceRole).toInt()));
+  });
+  connect(&theme(), &Theme::changed, this, &MarkersPanel::updateList);
+  updateList();
+}
+
+void MarkersPanel::updateList()
+{
+  m_filling = true;
+  const int current = m_list->currentItem() == nullptr ? -1 : m_list->currentItem()->data(kName, kPlaceRole).toInt();
+  m_list->clear();
+  std::vector<std::size_t> order;
+  for (std::size_t i = 0; i < m_focus.markers().size(); ++i)
+    order.push_back(i);
+  std::stable_sort(order.begin(), order.end(), [this](std::size_t a, std::size_t b) {
+    return m_focus.markers()[a].time < m_focus.markers()[b].time;
+  });
+  for (const std::size_t i : order) {
+    const Marker& marker = m_focus.markers()[i];
+    const QString where = !marker.note.isEmpty() ? marker.note : QString();
+    auto* item = new QTreeWidgetItem(m_list, {marker.name, toQString(momentText(marker.time, 9)), where});
+    item->setData(kName, kPlaceRole, static_cast<int>(i));
+    item->setFlags(item->flags() | Qt::ItemIsEditable);
+    item->setFont(kName, theme().words(12, true));
+    item->setForeground(kName, theme().colours().address);
+    item->setFont(kTime, theme().data(11));
+    const QString pin = marker.pin ? tr("on %1").arg(marker.pin->bus) : marker.edge;
+    for (const int column : {kName, kTime, kNote})
+      item->setToolTip(column, pin);
+    if (where.isEmpty() && !pin.isEmpty()) {
+      item->setData(kNote, Qt::DisplayRole, QString());
+      item->setForeground(kNote, theme().colours().muted);
+    }
+    if (static_cast<int>(i) == current)
+      m_list->setCurrentItem(item);
+  }
+  const bool any = !m_focus.markers().empty();
+  m_list->setVisible(any);
+  m_hint->setVisible(!any);
+  m_hint->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  m_measure->setVisible(any);
+  m_filling = false;
+}
+
+void MarkersPanel::edited(QTreeWidgetItem* item, int column)
+{
+  if (m_filling)
+    return;
+  const auto which = static_cast<std::size_t>(item->data(kName, kPlaceRole).toInt());
+  const QString text = item->text(column);
+  // The list is made anew by what follows: not while it still handles this change.
+  QMetaObject::invokeMethod(
+      this,
+      [this, which, column, text] {
+        if (which >= m_focus.markers().size())
+          return;
+        if (column == kName) {
+          m_focus.renameMarker(which, text);
+        } else if (column == kNote) {
+          m_focus.setNote(which, text);
+        } else if (const auto time = parseTime(QString(text).remove(QLatin1Char(' ')).toStdString())) {
+          m_focus.moveMarker(which, std::clamp(*time, Picoseconds{0}, m_document.whole().end), {});
+        } else {
+          updateList();
+        }
+      },
+      Qt::QueuedConnection);
+}
+
+void MarkersPanel::updateChoices()
+{
+  const auto fill = [](QComboBox* choice, const QStringList& items, const QString& otherwise) {
+    const QString before = choice->currentText();
+    choice->clear();
+    choice->addItems(items);
+    const int kept = choice->findText(before);
+    choice->setCurrentIndex(kept >= 0 ? kept : std::max(0, choice->findText(otherwise)));
+  };
+  QStringList names;
+  for (const Marker& marker : m_focus.markers())
+    names << marker.name;
+  // A marker that was just dropped is what one wants to measure to, from the one before.
+  const bool added = m_to->count() > 0 && names.size() + 2 > m_to->count() && names.size() >= 2;
+  const QString last = names.isEmpty() ? viewEnd() : names.back();
+  fill(m_from, QStringList{viewBegin()} + names + QStringList{viewEnd()},
+       names.size() < 2 ? viewBegin() : names[names.size() - 2]);
+  fill(m_to, QStringList{viewBegin()} + names + QStringList{viewEnd()}, last);
+  if (added || (names.size() == 2 && m_from->currentText() == viewBegin())) {
+    m_from->setCurrentText(names[names.size() - 2]);
+    m_to->setCurrentText(last);
+  }
+  QStringList wires;
+  if (m_document.capture()) {
+    for (const Channel& channel : m_document.capture()->channels)
+      wires << toQString(channel.name);
+  }
+  fill(m_wire, wires, {});
+  QStringList buses;
+  for (int i = 0; i < m_document.busCount(); ++i)
+    buses << toQString(m_document.bus(i).wanted.name);
+  fill(m_bus, buses, {});
+}
+
+std::optional<Picoseconds> MarkersPanel::placeOf(const QComboBox* choice) const
+{
+  const QString text = choice->currentText();
+  const TimeRange view = m_focus.axis().span();
+  for (const Marker& marker : m_focus.markers()) {
+    if (marker.name == text)
+      return marker.time;
+  }
+  if (text == viewBegin())
+    return std::max(Picoseconds{0}, view.begin);
+  if (text == viewEnd())
+    return std::min(m_document.whole().end, view.end);
+  return std::nullopt;
+}
+
+std::optional<TimeRange> MarkersPanel::stretch() const
+{
+  const auto from = placeOf(m_from);
+  const auto to = placeOf(m_to);
+  if (!from || !to)
+    return std::nullopt;
+  return TimeRange{std::min(*from, *to), std::max(*from, *to)};
+}
+
+QStringList MarkersPanel::lines() const
+{
+  return m_lines;
+}
+
+void MarkersPanel::say(const QStringList& lines)
+{
+  m_lines = lines;
+  m_said->setText(lines.join(QLatin1Char('\n')));
+}
+
+void MarkersPanel::measure()
+{
+  const auto range = stretch();
+  m_job->cancel();
+  if (!range || !m_document.capture() || m_focus.markers().empty()) {
+    say({});
+    return;
+  }
+  const double seconds = toSeconds(range->length());
+  QStringList lines{
+      QStringLiteral("Δ %1 · %2")
+          .arg(toQString(lengthText(range->length())), toQString(frequencyText(seconds > 0.0 ? 1.0 / seconds : 0.0)))};
+  say(lines);
+  if (range->empty())
+    return;
+  std::optional<ConditionedTrack> wire;
+  const QString wireName = m_wire->currentText();
+  if (m_wire->currentIndex() >= 0 &&
+      static_cast<std::size_t>(m_wire->currentIndex()) < m_document.capture()->channels.size())
+    wire = m_document.capture()->channels[static_cast<std::size_t>(m_wire->currentIndex())].signal();
+  std::vector<LedgerSource> streams;
+  const QString busName = m_bus->currentText();
+  for (const LedgerSource& source : m_document.ledgerSources()) {
+    if (toQString(source.bus.name) == busName)
+      streams.push_back(source);
+  }
+  m_job->start([this, lines, wire, wireName, streams, range = *range, until = m_document.whole().end](JobRun& run) {
+    QStringList all = lines;
+    if (wire)
+      all += wireLines(wireName, measureWire(*wire, range, until, run.stop()));
+    for (const LedgerSource& stream : streams)
+      all << busLine(toQString(stream.name()),
+                     measureStream(stream.bus, stream.transactions.frames(), range, run.stop()));
+    if (!run.stop().stop_requested())
+      run.post([this, all] { say(all); });
+  });
+}
+
+void MarkersPanel::startNote()
+{
+  std::size_t which = 0;
+  if (m_focus.selection().valid()) {
+    which = m_focus.addNote({});
+  } else {
+    const TimeRange view = m_focus.axis().span();
+    which = m_focus.addMarker(m_focus.cursor().value_or(view.begin + view.length() / 2));
+  }
+  for (int i = 0; i < m_list->topLevelItemCount(); ++i) {
+    QTreeWidgetItem* item = m_list->topLevelItem(i);
+    if (item->data(kName, kPlaceRole).toInt() != static_cast<int>(which))
+      continue;
+    m_filling = true;
+    m_list->setCurrentItem(item);
+    m_filling = false;
+    m_list->setFocus();
+    m_list->editItem(item, kNote);
+  }
+}
+
+}  // namespace bexto::ui

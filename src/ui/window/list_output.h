@@ -1,0 +1,47 @@
+#pragma once
+
+#include <QObject>
+#include <memory>
+
+#include "core/io/ledger_export.h"
+
+class QPrinter;
+
+namespace bexto::ui {
+
+class Document;
+class Job;
+class LedgerArea;
+class NoticeBar;
+
+/// Takes the Ledger out of the window: files of several formats, and paper. UI thread only; files are written in the
+/// background, and the notice bar says how it goes.
+class ListOutput : public QObject {
+  Q_OBJECT
+ public:
+  ListOutput(Document& document, LedgerArea& ledgers, NoticeBar& notice, QWidget* window);
+  ~ListOutput() override;
+
+  enum class What { Shown, All };
+  void askForExport(What what);
+  void write(const QString& path, What what);
+  bool isWriting() const;
+  void cancel();
+
+  void print();
+  void preview();
+  /// Paints the list on the printer's pages. False when it takes more pages than anybody prints.
+  bool paintOn(QPrinter& printer) const;
+  static constexpr int kMostPages = 500;
+
+ private:
+  LedgerList listOf(What what) const;
+
+  Document& m_document;
+  LedgerArea& m_ledgers;
+  NoticeBar& m_notice;
+  QWidget* m_window;
+  std::unique_ptr<Job> m_job;
+};
+
+}  // namespace bexto::ui

@@ -1,0 +1,306 @@
+// What can be done in the window: its actions with their keys, and what the command box offers.
+#include <QAction>
+#include <QActionGroup>
+#include <QFileInfo>
+#include <QMenu>
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/view/related.h"
+#include "ui/buses/bus_panel.h"
+#include "ui/bytes/bytes_view.h"
+#include "ui/command/command_box.h"
+#include "ui/ledger/ledger_area.h"
+#include "ui/ledger/ledger_header.h"
+#include "ui/markers/markers_panel.h"
+#include "ui/theme/theme.h"
+#include "ui/timeline/timeline_view.h"
+#include "ui/window/list_output.h"
+#include "ui/window/lower_area.h"
+#include "ui/window/main_window.h"
+#include "ui/window/notice_bar.h"
+#include "ui/window/shortcuts_dialog.h"
+#include "ui/window/window_memory.h"
+
+namespace bexto::ui {
+
+QAction* MainWindow::add(const QString& text, const QKeySequence& key, bool needsCapture,
+                         const std::function<void()>& slot)
+{
+  auto* action = new QAction(text, this);
+  action->setShortcut(key);
+  connect(action, &QAction::triggered, this, slot);
+  addAction(action);
+  m_menu->addAction(action);
+  action->setEnabled(!needsCapture);
+  if (needsCapture)
+    m_needCapture << action;
+  return action;
+}
+
+void MainWindow::makeActions()
+{
+  add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false, [this] { askForCapture(); });
+  m_recent = m_menu->addMenu(tr("Opened before"));
+  add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
+  addListActions();
+  addFindActions();
+  addMarkerActions();
+  addPlaceActions();
+  m_menu->addSeparator();
+  QMenu* look = m_menu->addMenu(tr("Look"));
+  auto* group = new QActionGroup(this);
+  const std::array<std::pair<QString, ThemeMode>, 3> modes{
+      {{tr("As the system"), ThemeMode::System}, {tr("Light"), ThemeMode::Light}, {tr("Dark"), ThemeMode::Dark}}};
+  for (const auto& [text, mode] : modes) {
+    QAction* action = look->addAction(text, this, [mode = mode] {
+      theme().apply(mode);
+      memory::setThemeMode(mode);
+    });
+    action->setCheckable(true);
+    action->setChecked(mode == theme().mode());
+    group->addAction(action);
+  }
+  add(tr("The filter language"), QKeySequence(Qt::Key_F1), false, [this] { FilterHelpDialog(this).exec(); });
+  add(tr("All shortcuts"), QKeySequence(QStringLiteral("?")), false,
+      [this] { ShortcutsDialog(actions(), this).exec(); });
+}
+
+void MainWindow::addListActions()
+{
+  m_menu->addSeparator();
+  add(tr("Export the list as shown …"), QKeySequence(Qt::CTRL | Qt::Key_E), true,
+      [this] { m_output->askForExport(ListOutput::What::Shown); });
+  add(tr("Export the whole list …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E), true,
+      [this] { m_output->askForExport(ListOutput::What::All); });
+  add(tr("Print the list …"), QKeySequence(Qt::CTRL | Qt::Key_P), true, [this] { m_output->print(); });
+  add(tr("Print preview"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P), true, [this] { m_output->preview(); });
+  m_menu->addSeparator();
+  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_lower->show(LowerArea::Page::Ledger); });
+  add(tr("Go to the Bytes"), QKeySequence(Qt::Key_2), true, [this] { m_lower->show(LowerArea::Page::Bytes); });
+  add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
+  add(tr("Go to the markers"), QKeySequence(Qt::CTRL | Qt::Key_M), true, [this] { m_markers->list().setFocus(); });
+  add(tr("Open all lines"), QKeySequence(Qt::Key_O), true, [this] { m_ledgers->setForm(LedgerForm::Opened, 16); });
+  add(tr("Close all lines"), QKeySequence(Qt::SHIFT | Qt::Key_O), true,
+      [this] { m_ledgers->setForm(LedgerForm::Sentences, 16); });
+  add(tr("Payload only, 16 bytes a line"), QKeySequence(Qt::Key_B), true,
+      [this] { m_ledgers->setForm(LedgerForm::Bytes, 16); });
+  add(tr("Another Ledger beside"), QKeySequence(Qt::CTRL | Qt::Key_L), true, [this] { m_ledgers->addBeside(); });
+  add(tr("Close the Ledger beside"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L), true,
+      [this] { m_ledgers->closePane(m_ledgers->paneCount() - 1); });
+  add(tr("Link or unlink the scrolling"), QKeySequence(), true,
+      [this] { m_ledgers->setLinked(!m_ledgers->isLinked()); });
+  add(tr("Columns and times …"), QKeySequence(Qt::Key_C), true, [this] {
+    m_ledgers->active().showHeaderMenu({24, 24});
+  });
+  add(tr("Follow the newest line, or hold"), QKeySequence(Qt::Key_Space), true,
+      [this] { m_ledgers->setFollowing(!m_ledgers->first().isFollowing()); });
+}
+
+void MainWindow::addFindActions()
+{
+  m_menu->addSeparator();
+  add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] {
+    m_lower->show(LowerArea::Page::Ledger);
+    m_ledgers->bar().filterEdit().setFocus();
+  });
+  add(tr("Lift or restore the filter"), QKeySequence(Qt::SHIFT | Qt::Key_F), true, [this] {
+    Lookup& filter = m_ledgers->filter();
+    filter.setAllOff(!filter.isIdle());
+  });
+  add(tr("Search"), QKeySequence(Qt::Key_Slash), true, [this] {
+    m_lower->show(LowerArea::Page::Ledger);
+    m_ledgers->bar().searchEdit().setFocus();
+  });
+  add(tr("Next match"), QKeySequence(Qt::Key_Period), true, [this] { m_ledgers->findNext(true); });
+  add(tr("Previous match"), QKeySequence(Qt::Key_Comma), true, [this] { m_ledgers->findNext(false); });
+  const auto fault = [this](bool forward) {
+    if (!m_focus->selectFault(forward))
+      m_notice->showNote(forward ? tr("No fault after this place.") : tr("No fault before this place."));
+  };
+  add(tr("Next fault"), QKeySequence(Qt::Key_N), true, [fault] { fault(true); });
+  add(tr("Previous fault"), QKeySequence(Qt::SHIFT | Qt::Key_N), true, [fault] { fault(false); });
+  const auto alike = [this](const QString& text, const QKeySequence& key, bool byName, bool forward) {
+    add(text, key, true, [this, byName, forward] { selectAlike(byName, forward); });
+  };
+  alike(tr("Next of the same address or identifier"), QKeySequence(Qt::CTRL | Qt::Key_Down), true, true);
+  alike(tr("Previous of the same address or identifier"), QKeySequence(Qt::CTRL | Qt::Key_Up), true, false);
+  alike(tr("Next of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Down), false, true);
+  alike(tr("Previous of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Up), false, false);
+  add(tr("From request to answer, or back"), QKeySequence(Qt::Key_R), true, [this] { selectPartner(); });
+}
+
+void MainWindow::addMarkerActions()
+{
+  m_menu->addSeparator();
+  add(tr("Drop a marker"), QKeySequence(Qt::Key_M), true, [this] { m_timeline->dropMarker(); });
+  add(tr("Remove all markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_focus->clearMarkers(); });
+  add(tr("Note on the selected line"), QKeySequence(Qt::Key_K), true, [this] { m_markers->startNote(); });
+}
+
+void MainWindow::addPlaceActions()
+{
+  m_menu->addSeparator();
+  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_document->whole()); });
+  add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
+  add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
+  add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
+}
+
+void MainWindow::updateRecent()
+{
+  m_recent->clear();
+  for (const QString& path : memory::recentFiles())
+    m_recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openCapture(path); })->setToolTip(path);
+  m_recent->setEnabled(!m_recent->isEmpty());
+}
+
+void MainWindow::selectAlike(bool byName, bool forward)
+{
+  const LedgerRows& rows = m_ledgers->active().rows();
+  if (!m_focus->selection().valid() || !rows.holds(m_focus->selection())) {
+    m_notice->showNote(tr("Pick a line first."));
+    return;
+  }
+  LedgerRow row = rows.rowOf(m_focus->selection());
+  const LedgerSource& source = rows.merged().sources()[row.source];
+  std::optional<std::uint64_t> next = row.number;
+  do {
+    next = alike(source, *next, byName ? Alike::Name : Alike::Kind, forward);
+  } while (next && !source.isShown(*next));
+  if (!next) {
+    m_notice->showNote(forward ? tr("No later line like this one.") : tr("No earlier line like this one."));
+    return;
+  }
+  row.number = *next;
+  if (const auto selection = rows.selectionOf(row); selection && m_focus->exists(*selection)) {
+    m_focus->select(*selection);
+    m_focus->reveal(m_focus->selectedTime());
+  }
+}
+
+void MainWindow::selectPartner()
+{
+  const LedgerRows& rows = m_ledgers->active().rows();
+  if (!m_focus->selection().valid())
+    return;
+  // Asked of the whole document: a list of one bus's line has no other line to answer.
+  const MergedRows all(m_document->ledgerSources());
+  const auto addresses = m_document->streamAddresses();
+  for (std::size_t s = 0; s < addresses.size(); ++s) {
+    if (addresses[s].bus != m_focus->selection().bus || addresses[s].stream != m_focus->selection().stream)
+      continue;
+    const LedgerRow row{s, all.sources()[s].transactions.transactionOf(m_focus->selection().frame)};
+    const auto partner = partnerOf(all, row);
+    if (!partner)
+      break;
+    const Transactions& t = all.sources()[partner->source].transactions;
+    const Selection selection{addresses[partner->source].bus, addresses[partner->source].stream,
+                              t.framesOf(partner->number).first, t.beginOf(partner->number)};
+    m_focus->select(selection);
+    m_focus->reveal(m_focus->selectedTime());
+    if (!rows.shows(selection))
+      m_notice->showNote(tr("The filter hides that line; Shift+F lifts it."));
+    return;
+  }
+  m_notice->showNote(tr("No request or answer is known for this line."));
+}
+
+void MainWindow::addGoTo(const QString& typed, std::vector<Command>& commands)
+{
+  const QString text = typed.trimmed();
+  if (text.isEmpty() || !m_document->capture())
+    return;
+  const QString kind = tr("go to");
+  QString compact = text;
+  compact.remove(QLatin1Char(' '));
+  if (const auto time = parseTime(compact.toStdString());
+      time && *time >= Picoseconds{0} && *time <= m_document->whole().end) {
+    commands.push_back({tr("Time %1 s").arg(toQString(momentText(*time, 9))), kind, {}, [this, t = *time] {
+                          m_focus->setCursor(t);
+                          m_focus->reveal({t, t});
+                          m_ledgers->active().scrollToTime(t);
+                        }});
+  }
+  const QString digits = compact.startsWith(QLatin1Char('#')) ? compact.mid(1) : compact;
+  if (const auto number = parseInteger(digits.toStdString()); number && *number > 0) {
+    const auto wanted = static_cast<std::uint64_t>(*number) - 1;
+    if (wanted < m_ledgers->active().rows().shownCount())
+      commands.push_back({tr("Line %1 of the list").arg(toQString(countText(wanted + 1))), kind, {}, [this, wanted] {
+                            m_ledgers->active().pickRow(wanted);
+                          }});
+    for (int b = 0; b < m_document->busCount(); ++b) {
+      const BusView& view = m_document->bus(b);
+      for (std::size_t s = 0; s < view.streams.size(); ++s) {
+        const FrameIndex& frames = view.streams[s].transactions.frames();
+        if (wanted >= frames.size())
+          continue;
+        const QString line =
+            view.streams.size() > 1 ? QLatin1Char(' ') + toQString(view.streams[s].line).toUpper() : QString();
+        commands.push_back(
+            {tr("Frame %1 of %2%3").arg(toQString(countText(wanted + 1)), toQString(view.shown.name), line),
+             kind,
+             {},
+             [this, b, s, wanted, at = frames.frame(wanted).time.begin] {
+               const Selection selection{b, static_cast<int>(s), wanted, at};
+               if (!m_focus->exists(selection))
+                 return;
+               m_focus->select(selection);
+               m_focus->reveal(m_focus->selectedTime());
+             }});
+      }
+    }
+  }
+}
+
+std::vector<Command> MainWindow::commandsFor(const QString& typed)
+{
+  std::vector<Command> commands;
+  addGoTo(typed, commands);
+  for (QAction* action : actions()) {
+    if (action->isEnabled() && action->text() != tr("Command box"))
+      commands.push_back({action->text(), tr("action"), action->shortcut().toString(QKeySequence::NativeText),
+                          [action] { action->trigger(); }});
+  }
+  const std::array<std::pair<QString, ThemeMode>, 3> modes{{{tr("Look as the system"), ThemeMode::System},
+                                                            {tr("Look light"), ThemeMode::Light},
+                                                            {tr("Look dark"), ThemeMode::Dark}}};
+  for (const auto& [text, mode] : modes)
+    commands.push_back({text, tr("action"), {}, [mode = mode] {
+                          theme().apply(mode);
+                          memory::setThemeMode(mode);
+                        }});
+  for (int b = 0; b < m_document->busCount(); ++b) {
+    const QString name = toQString(m_document->bus(b).wanted.name);
+    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, b] { m_buses->toggleSettings(b); }});
+    commands.push_back({name + tr(" only"), tr("bus"), {}, [this, name] {
+                          m_ledgers->bar().addTerm(
+                              QStringLiteral("bus:") + toQString(quotedForQuery(name.toStdString())), false);
+                        }});
+  }
+  for (const Marker& marker : m_focus->markers()) {
+    const QString text =
+        tr("Marker %1").arg(marker.name) + (marker.note.isEmpty() ? QString() : QStringLiteral(", ") + marker.note);
+    commands.push_back({text, tr("marker"), {}, [this, t = marker.time] {
+                          m_focus->reveal({t, t});
+                          m_ledgers->active().scrollToTime(t);
+                        }});
+    commands.push_back({tr("Times since marker %1").arg(marker.name), tr("marker"), {}, [this, name = marker.name] {
+                          m_ledgers->active().setZero(TimeZero::Marker, name);
+                        }});
+  }
+  commands.push_back({tr("Times since the capture's start"), tr("action"), {}, [this] {
+                        m_ledgers->active().setZero(TimeZero::Start);
+                      }});
+  commands.push_back({tr("Times since the line before"), tr("action"), {}, [this] {
+                        m_ledgers->active().setZero(TimeZero::Previous);
+                      }});
+  for (const QString& filter : FilterBar::history())
+    commands.push_back({filter, tr("filter"), {}, [this, filter] { m_ledgers->filter().setText(filter); }});
+  for (const QString& path : memory::recentFiles())
+    commands.push_back(
+        {tr("Open %1").arg(QFileInfo(path).fileName()), tr("file"), {}, [this, path] { openCapture(path); }});
+  return commands;
+}
+
+}  // namespace bexto::ui

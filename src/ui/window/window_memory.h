@@ -1,0 +1,34 @@
+#pragma once
+
+#include <QString>
+#include <QStringList>
+
+class QMainWindow;
+class QSplitter;
+
+namespace bexto::ui {
+
+class LaneArrangement;
+enum class ThemeMode;
+
+/// What the window remembers from one start to the next, in the user's settings file (QSettings, by the XDG paths).
+/// The Ledger's columns and the filters used before are remembered by the parts that they belong to.
+namespace memory {
+
+void save(const QMainWindow& window, const QList<const QSplitter*>& splitters);
+/// What was never saved stays as it is.
+void restore(QMainWindow& window, const QList<QSplitter*>& splitters);
+
+/// The latest first; files that are gone are left out.
+QStringList recentFiles();
+void addRecentFile(const QString& path);
+
+ThemeMode themeMode();
+void setThemeMode(ThemeMode mode);
+
+void saveLanes(const LaneArrangement& lanes);
+LaneArrangement lanes();
+
+}  // namespace memory
+
+}  // namespace bexto::ui
