@@ -159,12 +159,19 @@ void BytesPage::updateStatus()
   QString text = toQString(countOf(m_view->stream().size(), "byte"));
   if (const auto range = m_view->picked(); range && m_view->stream().size() > 0) {
     const std::uint64_t count = range->second - range->first + 1;
-    const std::uint64_t first = m_view->stream().read(range->first, 1).front().frame;
-    const std::uint64_t last = m_view->stream().read(range->second, 1).front().frame;
+    // Frames that carry bytes this way; of very much, as many as there can be.
+    constexpr std::uint64_t kLook = 1U << 16U;
+    std::uint64_t frames = 0;
+    std::uint64_t last = 0;
+    for (const ByteStream::Byte& b :
+         m_view->stream().read(range->first, static_cast<std::size_t>(std::min(kLook, count)))) {
+      frames += frames == 0 || b.frame != last ? 1U : 0U;
+      last = b.frame;
+    }
     text = tr("%1 from %2 on, in %3 · of %4")
                .arg(toQString(countOf(count, "byte")),
                     QStringLiteral("%1").arg(range->first, 4, 16, QLatin1Char('0')).toUpper(),
-                    toQString(countOf(last - first + 1, "frame")), text);
+                    (count > kLook ? tr("over ") : QString()) + toQString(countOf(frames, "frame")), text);
   }
   m_status->setText(text);
   m_status->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));

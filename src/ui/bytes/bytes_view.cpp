@@ -279,7 +279,7 @@ void BytesView::paintEvent(QPaintEvent* /*event*/)
       p.fillRect(letter.adjusted(0, 2, 0, -3), c.selection);
     }
     if (bytes[i].first)
-      p.fillRect(QRect(x - 4, y + 4, 1, kRow - 9), c.muted);
+      p.fillRect(QRect(x - 4, y + 4, 1, kRow - 9), tint(c.muted, 60));
     p.setPen(bytes[i].fault ? c.fault : c.payload);
     p.drawText(cell, Qt::AlignLeft | Qt::AlignVCenter, hexOf(bytes[i].value, 2));
     const bool printable = isPrintable(bytes[i].value);

@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <QSettings>
 #include <QStandardItemModel>
+#include <algorithm>
 
 #include "core/decode/settings.h"
 #include "ui/theme/theme.h"
@@ -75,11 +76,14 @@ void LedgerHeader::useDefaults()
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
     const int section = static_cast<int>(spec.column);
     moveSection(visualIndex(section), section);
-    setSectionHidden(section, !spec.atFirst);
+    // Of one bus alone its name says nothing; a UART's two lines are told apart by it.
+    const bool busToo = !m_protocol || *m_protocol == Protocol::Uart;
+    m_chosen.at(static_cast<std::size_t>(section)) = spec.atFirst && (spec.column != LedgerColumn::Bus || busToo);
     if (spec.column != LedgerColumn::Transaction)
       resizeSection(section, widthAtFirst(spec.column));
   }
   m_restoring = false;
+  fitTo(m_width);
   if (m_known)
     remember();
   Q_EMIT columnsChanged();
@@ -104,8 +108,7 @@ void LedgerHeader::showFor(std::optional<Protocol> protocol)
   if (kept.isEmpty())
     return;
   m_restoring = true;
-  for (const LedgerColumnSpec& spec : ledgerColumns())
-    setSectionHidden(static_cast<int>(spec.column), true);
+  m_chosen.fill(false);
   int place = 0;
   for (const QString& entry : kept) {
     const QStringList parts = entry.split(QLatin1Char(':'));
@@ -113,13 +116,14 @@ void LedgerHeader::showFor(std::optional<Protocol> protocol)
       if (parts.size() != 2 || parts[0] != QLatin1String(spec.key))
         continue;
       const int section = static_cast<int>(spec.column);
-      setSectionHidden(section, false);
+      m_chosen.at(static_cast<std::size_t>(section)) = true;
       moveSection(visualIndex(section), place++);
       if (spec.column != LedgerColumn::Transaction)
         resizeSection(section, std::clamp(parts[1].toInt(), minimumSectionSize(), 2000));
     }
   }
   m_restoring = false;
+  fitTo(m_width);
   if (columns().empty())
     useDefaults();
   Q_EMIT columnsChanged();
@@ -130,8 +134,11 @@ void LedgerHeader::remember()
   if (m_restoring || !m_known)
     return;
   QStringList kept;
-  for (const LedgerColumn column : columns())
-    kept << QStringLiteral("%1:%2").arg(QLatin1String(specOf(column).key)).arg(sectionSize(static_cast<int>(column)));
+  for (int visual = 0; visual < count(); ++visual) {
+    const auto column = static_cast<LedgerColumn>(logicalIndex(visual));
+    if (isShown(column))
+      kept << QStringLiteral("%1:%2").arg(QLatin1String(specOf(column).key)).arg(widthOf(column));
+  }
   QSettings().setValue(settingsKey(), kept);
 }
 
@@ -147,11 +154,44 @@ std::vector<LedgerColumn> LedgerHeader::columns() const
 
 void LedgerHeader::setShown(LedgerColumn column, bool shown)
 {
-  if (!shown && columns().size() == 1)
+  if (!shown && std::count(m_chosen.begin(), m_chosen.end(), true) == 1)
     return;  // something has to be left
-  setSectionHidden(static_cast<int>(column), !shown);
+  m_chosen.at(static_cast<std::size_t>(column)) = shown;
+  fitTo(m_width);
   remember();
   Q_EMIT columnsChanged();
+}
+
+int LedgerHeader::widthOf(LedgerColumn column) const
+{
+  // A hidden section has no size; Qt keeps the one that it had for when it is shown again.
+  const int size = sectionSize(static_cast<int>(column));
+  return size > 0 ? size : widthAtFirst(column);
+}
+
+void LedgerHeader::fitTo(int width)
+{
+  constexpr int kLeastForWords = 210;
+  m_width = width;
+  m_restoring = true;
+  int taken = 0;
+  for (const LedgerColumnSpec& spec : ledgerColumns()) {
+    const int section = static_cast<int>(spec.column);
+    setSectionHidden(section, !isShown(spec.column));
+    if (isShown(spec.column) && spec.column != LedgerColumn::Transaction)
+      taken += sectionSize(section);
+  }
+  const bool words = isShown(LedgerColumn::Transaction);
+  for (const LedgerColumn column : {LedgerColumn::Duration, LedgerColumn::SincePrevious, LedgerColumn::Text,
+                                    LedgerColumn::Kind, LedgerColumn::Number, LedgerColumn::Bus}) {
+    if (!words || width <= 0 || taken + kLeastForWords <= width)
+      break;
+    if (!isShown(column))
+      continue;
+    taken -= sectionSize(static_cast<int>(column));
+    setSectionHidden(static_cast<int>(column), true);
+  }
+  m_restoring = false;
 }
 
 QRect LedgerHeader::rectOf(LedgerColumn column, int top, int height) const
@@ -184,7 +224,7 @@ void LedgerHeader::addColumnChoices(QMenu& menu)
     action->setToolTip(tr(spec.help));
     action->setCheckable(true);
     action->setChecked(isShown(spec.column));
-    action->setEnabled(!isShown(spec.column) || columns().size() > 1);
+    action->setEnabled(!isShown(spec.column) || std::count(m_chosen.begin(), m_chosen.end(), true) > 1);
     connect(action, &QAction::toggled, this, [this, column = spec.column](bool on) { setShown(column, on); });
   }
   menu.addSeparator();

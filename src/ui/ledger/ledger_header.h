@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QHeaderView>
+#include <array>
 #include <optional>
 #include <vector>
 
@@ -21,7 +22,8 @@ class LedgerHeader : public QHeaderView {
   void showFor(std::optional<Protocol> protocol);
   /// From the left.
   std::vector<LedgerColumn> columns() const;
-  bool isShown(LedgerColumn column) const { return !isSectionHidden(static_cast<int>(column)); }
+  /// Chosen; in a narrow list it may be put away for the moment.
+  bool isShown(LedgerColumn column) const { return m_chosen.at(static_cast<std::size_t>(column)); }
   void setShown(LedgerColumn column, bool shown);
   /// In the viewport; empty when hidden.
   QRect rectOf(LedgerColumn column, int top, int height) const;
@@ -30,6 +32,8 @@ class LedgerHeader : public QHeaderView {
   /// Adds what can be chosen to a menu.
   void addColumnChoices(QMenu& menu);
   void useDefaults();
+  /// Puts columns away that leave no room for what was said, those first that can best be missed.
+  void fitTo(int width);
 
  Q_SIGNALS:
   void columnsChanged();
@@ -37,7 +41,10 @@ class LedgerHeader : public QHeaderView {
  private:
   QString settingsKey() const;
   void remember();
+  int widthOf(LedgerColumn column) const;
 
+  std::array<bool, kLedgerColumns> m_chosen{};
+  int m_width = 0;
   std::optional<Protocol> m_protocol;
   bool m_known = false;  ///< showFor() was called
   bool m_restoring = false;

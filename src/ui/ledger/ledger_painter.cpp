@@ -45,7 +45,9 @@ void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& 
     m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), c.address);
     m_p.setFont(theme().words(10, true));
     const int width = m_p.fontMetrics().horizontalAdvance(look.marker) + 8;
-    const QRect flag(rect.right() - width, rect.top(), width, 13);
+    // Where lines seldom reach: the end of the widest column.
+    const QRect wide = m_header.rectOf(LedgerColumn::Transaction, rect.top(), rect.height());
+    const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, 13);
     m_p.fillRect(flag, c.address);
     m_p.setPen(c.panel);
     m_p.drawText(flag, Qt::AlignCenter, look.marker);

@@ -250,6 +250,7 @@ void LedgerView::scrollToTime(Picoseconds t)
 void LedgerView::resizeEvent(QResizeEvent* /*event*/)
 {
   m_header->setGeometry(0, 0, viewport()->width(), kHeaderHeight);
+  m_header->fitTo(viewport()->width());
   setTop(m_following && !m_rows.lines().empty() ? m_rows.lines().last() : m_top);
   updateScrollBar();
 }
@@ -479,6 +480,8 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
     term = toQString(termOfDetail(context, place.detail - 1));
   if (term.isEmpty())
     term = toQString(termOf(column.value_or(LedgerColumn::Transaction), context));
+  if (term.isEmpty())
+    term = toQString(termOf(LedgerColumn::Transaction, context));
   const auto shortened = [](const QString& t) { return t.size() > 40 ? t.left(39) + QStringLiteral("…") : t; };
   if (!term.isEmpty()) {
     menu.addAction(tr("Keep only %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, false); });
@@ -487,6 +490,8 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   const QString from =
       QStringLiteral("time>=") + toQString(exactSeconds(m_rows.merged().beginOf(m_rows.merged().at(place.row))));
   menu.addAction(tr("Hide all before this"), this, [this, from] { Q_EMIT filterWanted(from, false); });
+  const QString to = QStringLiteral("time<=") + from.mid(6);
+  menu.addAction(tr("Hide all after this"), this, [this, to] { Q_EMIT filterWanted(to, false); });
   if (!m_filter.isIdle())
     menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
   menu.addSeparator();

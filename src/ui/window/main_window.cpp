@@ -88,7 +88,7 @@ MainWindow::MainWindow(QWidget* parent)
   m_middle = makeSplitter(Qt::Vertical, {m_timeline, m_lower});
   m_middle->setSizes({264, 396});
   m_right = makeSplitter(Qt::Vertical, {m_anatomy, m_markers});
-  m_right->setSizes({430, 200});
+  m_right->setSizes({370, 270});
   m_columns = makeSplitter(Qt::Horizontal, {m_buses, m_middle, m_right});
   m_columns->setSizes({216, 772, 292});
   m_columns->setStretchFactor(1, 1);
