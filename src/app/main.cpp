@@ -27,6 +27,9 @@ int main(int argc, char** argv)
                                      QApplication::tr("A bus to decode: NAME=PROTOCOL,key=value,… May be repeated."),
                                      QStringLiteral("SPEC"));
   parser.addOption(busOption);
+  const QCommandLineOption followOption(
+      QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
+  parser.addOption(followOption);
   parser.process(app);
   bexto::ui::theme().apply(bexto::ui::memory::themeMode());
   bexto::ui::MainWindow window;
@@ -39,7 +42,8 @@ int main(int argc, char** argv)
     window.document().addBus(*bus);
   }
   if (!parser.positionalArguments().isEmpty())
-    window.openCapture(parser.positionalArguments().constFirst());
+    parser.isSet(followOption) ? window.document().follow(parser.positionalArguments().constFirst())
+                               : window.openCapture(parser.positionalArguments().constFirst());
   window.show();
   return QApplication::exec();
 }

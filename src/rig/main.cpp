@@ -6,6 +6,7 @@
 
 #include "core/io/vcd_writer.h"
 #include "rig/lock_cycle.h"
+#include "rig/replay.h"
 
 namespace {
 
@@ -18,10 +19,17 @@ int run(int argc, char** argv)
   CLI::App* demo = app.add_subcommand("demo", "Write the demo capture");
   demo->add_option("OUT", out, "The VCD file to write")->required();
   demo->add_option("--seed", seed, "Another number gives another day with the same faults");
+  CLI::App* again =
+      app.add_subcommand("replay", "Write the demo capture as fast as it happened, for a window that follows");
+  double speed = 1.0;
+  again->add_option("OUT", out, "The VCD file to write")->required();
+  again->add_option("--seed", seed, "Another number gives another day with the same faults");
+  again->add_option("--speed", speed, "So many times as fast")->check(CLI::Range(0.01, 1000.0));
   CLI11_PARSE(app, argc, argv);
 
   const bexto::rig::LockCycle cycle = bexto::rig::simulateLockCycle(seed);
-  const auto written = bexto::writeVcd(cycle.capture, out);
+  const auto written =
+      again->parsed() ? bexto::rig::replay(cycle.capture, out, speed) : bexto::writeVcd(cycle.capture, out);
   if (!written) {
     fmt::print(stderr, "bexto-rig: {}\n", written.error().text());
     return 4;

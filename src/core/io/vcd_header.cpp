@@ -210,7 +210,14 @@ std::string linePlace(std::string_view text, std::size_t offset, const std::stri
 
 Result<VcdHeader> parseVcdHeader(std::string_view text, const std::string& source)
 {
-  return HeaderParser(text, source).parse();
+  auto header = HeaderParser(text, source).parse();
+  if (!header)
+    return header;
+  const bool anyWire =
+      std::any_of(header->variables.begin(), header->variables.end(), [](const VcdVariable& v) { return !v.skipped; });
+  if (!anyWire)
+    return fail(ErrorCode::Malformed, "the file declares no wire", source, "dump at least one scalar or vector");
+  return header;
 }
 
 }  // namespace bexto

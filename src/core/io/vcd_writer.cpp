@@ -69,13 +69,10 @@ std::string header(const Capture& capture, int power)
   return text + "$enddefinitions $end\n";
 }
 
-}  // namespace
-
-Result<void> writeVcd(const Capture& capture, const std::string& path)
+/// Gives the text to `out` in pieces of about a megabyte.
+template <typename Out>
+Result<void> writeTo(const Capture& capture, const Out& out)
 {
-  auto file = AtomicFile::create(path);
-  if (!file)
-    return tl::unexpected(file.error());
   const int power = powerOf(capture.tick);
   const std::int64_t unit = tenToThe(power);
   std::string text = header(capture, power) + "#0\n$dumpvars\n";
@@ -104,15 +101,35 @@ Result<void> writeVcd(const Capture& capture, const std::string& path)
       streams[i]->advance();
     }
     if (text.size() > 1000000) {
-      if (auto written = file->write(text); !written)
+      if (auto written = out(text); !written)
         return written;
       text.clear();
     }
   }
   text += fmt::format("#{}\n", capture.end.count() / unit);
-  if (auto written = file->write(text); !written)
-    return written;
-  return file->commit();
+  return out(text);
+}
+
+}  // namespace
+
+std::string vcdText(const Capture& capture)
+{
+  std::string text;
+  const auto add = [&text](const std::string& piece) {
+    text += piece;
+    return Result<void>();
+  };
+  [[maybe_unused]] const auto added = writeTo(capture, add);
+  return text;
+}
+
+Result<void> writeVcd(const Capture& capture, const std::string& path)
+{
+  auto file = AtomicFile::create(path);
+  if (!file)
+    return tl::unexpected(file.error());
+  const auto written = writeTo(capture, [&file](const std::string& piece) { return file->write(piece); });
+  return written ? file->commit() : written;
 }
 
 }  // namespace bexto

@@ -12,4 +12,7 @@ namespace bexto {
 /// Errors: Unwritable.
 Result<void> writeVcd(const Capture& capture, const std::string& path);
 
+/// The same as a text.
+std::string vcdText(const Capture& capture);
+
 }  // namespace bexto

@@ -105,8 +105,6 @@ Document::Document(QObject* parent) : QObject(parent), m_loading(std::make_uniqu
   connect(m_loading.get(), &Job::progressed, this, &Document::openingProgressed);
 }
 
-Document::~Document() = default;
-
 TimeRange Document::whole() const
 {
   return m_capture ? TimeRange{Picoseconds{0}, m_capture->end} : TimeRange{};
@@ -114,6 +112,8 @@ TimeRange Document::whole() const
 
 void Document::open(const QString& path)
 {
+  m_following.reset();
+  m_live = false;
   m_openingPath = path;
   m_loading->start([this, path](JobRun& run) {
     auto capture = readVcd(path.toStdString(), run.stop(), run);
@@ -206,6 +206,8 @@ void Document::removeBus(int i)
 
 void Document::stopDecoding(int i)
 {
+  if (m_live)
+    return;
   Entry& entry = *m_buses.at(static_cast<std::size_t>(i));
   entry.job->cancel();
   entry.view.decoding = false;
@@ -249,6 +251,11 @@ void Document::decode(Entry& entry)
   if (!resolved) {
     entry.view.error = resolved.error();
     Q_EMIT busChanged(index);
+    return;
+  }
+  entry.live.reset();
+  if (m_live) {
+    decodeLive(entry, std::move(*resolved));
     return;
   }
   entry.view.decoding = true;

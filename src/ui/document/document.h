@@ -13,6 +13,8 @@
 
 namespace bexto::ui {
 
+class LiveDecode;
+
 /// One decoded direction of a bus, as the views read it.
 struct StreamView {
   std::string line;  ///< "rx", "tx" or empty
@@ -48,6 +50,12 @@ class Document : public QObject {
   /// Loads in the background. What is open stays open until the new capture is whole, and for good when it fails.
   void open(const QString& path);
   void cancelOpening();
+  /// Reads a capture that somebody still writes, and goes on reading as it grows.
+  void follow(const QString& path);
+  /// Nothing more will come: what is there is the capture.
+  void stopFollowing();
+  /// The capture is growing.
+  bool isLive() const { return m_live; }
   bool isOpening() const { return m_loading->isRunning(); }
   QString openingPath() const { return m_openingPath; }
 
@@ -87,6 +95,9 @@ class Document : public QObject {
   void openingFailed(const QString& message);
   void openingCancelled();
   void captureChanged();
+  /// The capture is the same, and longer.
+  void captureGrew();
+  void liveChanged();
   void conditioningChanged();
   void busListChanged();
   void busChanged(int bus);
@@ -95,8 +106,16 @@ class Document : public QObject {
   struct Entry {
     BusView view;
     std::unique_ptr<Job> job;
-    bool guessFormat = false;  ///< nobody has said yet how its values are to be shown
+    bool guessFormat = false;          ///< nobody has said yet how its values are to be shown
+    std::shared_ptr<LiveDecode> live;  ///< of a growing capture; the job's runs share it
+    bool behind = false;               ///< the capture grew while a run was under way
   };
+  struct Following;
+  void askForMore();
+  void grow(std::shared_ptr<const Capture> capture);
+  void endLive();
+  void decodeLive(Entry& entry, ResolvedBus bus);
+  void continueDecode(Entry& entry);
   void guessFormat(Entry& entry);
   void decode(Entry& entry);
   int indexOf(const Entry* entry) const;
@@ -106,6 +125,8 @@ class Document : public QObject {
   QString m_openingPath;
   std::vector<std::unique_ptr<Entry>> m_buses;
   std::unique_ptr<Job> m_loading;
+  std::shared_ptr<Following> m_following;
+  bool m_live = false;
 };
 
 }  // namespace bexto::ui

@@ -176,7 +176,11 @@ void LedgerArea::makePane()
   connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
   connect(view, &LedgerView::surroundingsWanted, m_filter, [this] { m_filter->setAllOff(true); });
   connect(view, &LedgerView::noteWanted, this, &LedgerArea::noteWanted);
-  connect(view, &LedgerView::followingChanged, this, &LedgerArea::updateCounts);
+  connect(view, &LedgerView::followingChanged, this, [this, view] {
+    setFollowing(view->isFollowing());  // all of them stand still, or none
+    updateCounts();
+    Q_EMIT followingChanged(view->isFollowing());
+  });
   if (!m_panes.empty()) {
     view->setForm(first().rows().lines().form(), first().rows().lines().wrap());
     view->setFollowing(first().isFollowing());

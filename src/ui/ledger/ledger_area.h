@@ -48,6 +48,7 @@ class LedgerArea : public QWidget {
 
  Q_SIGNALS:
   void noteWanted();
+  void followingChanged(bool following);
 
  private:
   struct Pane {

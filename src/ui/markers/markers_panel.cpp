@@ -87,6 +87,8 @@ MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
   title->setFont(theme().words(12, true));
   m_hint->setText(tr("M drops a marker at the pointer. A note on a line: press K, or right-click it."));
   m_hint->setWordWrap(true);
+  m_hint->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+  m_hint->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Expanding);
   m_list->setAccessibleName(tr("Markers and notes"));
   m_list->setObjectName(QStringLiteral("markerList"));
   m_list->setColumnCount(3);

@@ -27,6 +27,7 @@ OverviewStrip::OverviewStrip(Document& document, Focus& focus, QWidget* parent)
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   const auto repaint = [this] { update(); };
   connect(&document, &Document::captureChanged, this, &OverviewStrip::refresh);
+  connect(&document, &Document::captureGrew, this, &OverviewStrip::refresh);
   connect(&document, &Document::busListChanged, this, &OverviewStrip::refresh);
   connect(&document, &Document::busChanged, this, &OverviewStrip::refresh);
   connect(&focus, &Focus::axisChanged, this, repaint);

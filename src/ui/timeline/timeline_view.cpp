@@ -30,6 +30,7 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
   setMinimumHeight(kRulerHeight + kBusLaneHeight);
   const auto repaint = [this] { viewport()->update(); };
   connect(&document, &Document::captureChanged, this, &TimelineView::rebuild);
+  connect(&document, &Document::captureGrew, this, &TimelineView::rebuild);
   connect(&document, &Document::conditioningChanged, this, &TimelineView::rebuild);
   connect(&document, &Document::busListChanged, this, &TimelineView::rebuild);
   connect(&document, &Document::busChanged, this, &TimelineView::rebuild);

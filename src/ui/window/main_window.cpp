@@ -225,11 +225,33 @@ void MainWindow::connectDocument()
     else
       m_document->cancelOpening();
   });
+  connect(m_document, &Document::liveChanged, this, [this] {
+    m_ledgers->setLive(m_document->isLive());
+    updateStatus();
+  });
+  connect(m_document, &Document::captureGrew, this, [this] {
+    // The view moves with the list: both show the newest, or both stand still.
+    if (m_ledgers->first().isFollowing())
+      showNewest();
+    updateStatus();
+  });
+  connect(m_ledgers, &LedgerArea::followingChanged, this, [this](bool following) {
+    if (following)
+      showNewest();
+  });
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
   connect(m_focus, &Focus::markersChanged, this, &MainWindow::updateStatus);
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateStatus);
+}
+
+void MainWindow::showNewest()
+{
+  constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
+  const Picoseconds end = m_document->whole().end;
+  const Picoseconds length = std::min(m_focus->axis().span().length(), kLongest);
+  m_focus->setAxis(TimeAxis({end - length, end}, m_focus->axis().width()));
 }
 
 void MainWindow::updateTitle()
@@ -276,7 +298,9 @@ void MainWindow::updateStatus()
   m_faultLabel->setText(faults == 0 ? QString()
                                     : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
   colourLabel(m_faultLabel, c.fault);
-  m_workLabel->setText(!m_document->capture()     ? QString()
+  m_workLabel->setText(!m_document->capture() ? QString()
+                       : m_document->isLive()
+                           ? tr("● following, %1").arg(toQString(lengthText(m_document->whole().end)))
                        : m_document->isDecoding() ? tr("decoding …")
                                                   : tr("decoded"));
   colourLabel(m_workLabel, c.muted);
@@ -288,6 +312,15 @@ void MainWindow::askForCapture()
                                                     tr("Value change dumps (*.vcd);;All files (*)"));
   if (!path.isEmpty())
     openCapture(path);
+}
+
+void MainWindow::askForGrowingCapture()
+{
+  const QString path = QFileDialog::getOpenFileName(this, tr("Follow a capture that is being written"),
+                                                    QFileInfo(m_document->path()).path(),
+                                                    tr("Value change dumps (*.vcd);;All files (*)"));
+  if (!path.isEmpty())
+    m_document->follow(path);
 }
 
 void MainWindow::exportLedger(const QString& path)

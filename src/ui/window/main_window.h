@@ -72,6 +72,8 @@ class MainWindow : public QMainWindow {
   void makeActions();
   void connectDocument();
   void askForCapture();
+  void askForGrowingCapture();
+  void showNewest();
   void addFindActions();
   void addListActions();
   void addMarkerActions();

@@ -41,6 +41,10 @@ QAction* MainWindow::add(const QString& text, const QKeySequence& key, bool need
 void MainWindow::makeActions()
 {
   add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false, [this] { askForCapture(); });
+  add(tr("Follow a growing capture …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O), false,
+      [this] { askForGrowingCapture(); });
+  add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
+      [this] { m_document->stopFollowing(); });
   m_recent = m_menu->addMenu(tr("Opened before"));
   add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
   addListActions();

@@ -1,0 +1,48 @@
+#include "ui/document/live_decode.h"
+
+namespace bexto::ui {
+
+namespace {
+
+/// What is open at the end may go on.
+StreamInput growingInput(const Capture& capture, const BusStream& stream)
+{
+  StreamInput input = inputOf(capture, stream);
+  input.final = false;
+  return input;
+}
+
+}  // namespace
+
+LiveDecode::LiveDecode(ResolvedBus bus, const Capture& capture) : m_bus(std::move(bus))
+{
+  for (const BusStream& stream : m_bus.streams)
+    m_streams.emplace_back().decoder = makeDecoder(m_bus.bus, growingInput(capture, stream));
+}
+
+std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::stop_token& stop)
+{
+  constexpr std::size_t kSlice = 32768;
+  std::vector<StreamView> views;
+  for (std::size_t i = 0; i < m_streams.size(); ++i) {
+    Stream& s = m_streams[i];
+    const StreamInput input = growingInput(capture, m_bus.streams[i]);
+    s.decoder->extend(input);
+    while (s.decoder->run(s.frames, kSlice)) {
+      if (stop.stop_requested())
+        return {};
+    }
+    const FrameIndex frames = s.frames.snapshot();
+    s.transactions = Transactions(m_bus.bus, frames, s.transactions);
+    for (; s.looked < frames.size(); ++s.looked) {
+      const Frame frame = frames.frame(s.looked);
+      if (isFaulty(frame.kind, frame.errors))
+        s.faulty.push_back(static_cast<std::uint32_t>(s.looked));
+    }
+    views.push_back({m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, s.faulty,
+                     s.decoder->measuredHertz()});
+  }
+  return views;
+}
+
+}  // namespace bexto::ui

@@ -1,0 +1,36 @@
+#pragma once
+
+#include <memory>
+#include <stop_token>
+#include <vector>
+
+#include "core/decode/decoder.h"
+#include "ui/document/document.h"
+
+namespace bexto::ui {
+
+/// The decode of a bus whose capture still grows: goes on where it stood, and looks at what is new only. One thread at
+/// a time.
+class LiveDecode {
+ public:
+  LiveDecode(ResolvedBus bus, const Capture& capture);
+  LiveDecode(const LiveDecode&) = delete;
+  LiveDecode& operator=(const LiveDecode&) = delete;
+
+  const Bus& bus() const { return m_bus.bus; }
+  /// Requires: `capture` continues the one before. Nothing when stopped: then this is of no more use.
+  std::vector<StreamView> extend(const Capture& capture, const std::stop_token& stop);
+
+ private:
+  struct Stream {
+    std::unique_ptr<Decoder> decoder;
+    FrameIndexBuilder frames;
+    Transactions transactions;
+    std::vector<std::uint32_t> faulty;
+    std::uint64_t looked = 0;  ///< frames that are in `faulty` or sound
+  };
+  ResolvedBus m_bus;
+  std::vector<Stream> m_streams;
+};
+
+}  // namespace bexto::ui
