@@ -3,7 +3,7 @@
 #include "core/io/vcd_reader.h"
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
-#include "core/view/ledger.h"
+#include "list_bench.h"
 #include "table.h"
 #include "traffic.h"
 
@@ -116,38 +116,6 @@ void lookUpLevel(benchmark::State& state)
   state.SetLabel("O(log n), anywhere in 8 M transitions");
 }
 
-/// Ten million frames that stand alone, from a counter: what the list costs, not what decoding does.
-const MergedRows& tenMillionRows()
-{
-  static const MergedRows kRows = [] {
-    std::vector<LedgerSource> sources;
-    for (std::int64_t s = 0; s < 3; ++s) {
-      FrameIndexBuilder frames;
-      Frame f;
-      f.kind = FrameKind::Break;
-      for (std::int64_t i = 0; i < 3400000; ++i) {
-        f.time = {Picoseconds{(i * 3 + s) * 1000000}, Picoseconds{(i * 3 + s) * 1000000 + 900000}};
-        frames.add(f);
-      }
-      sources.push_back({uartBus(), "rx", Transactions(uartBus(), frames.snapshot())});
-    }
-    return MergedRows(std::move(sources));
-  }();
-  return kRows;
-}
-
-void jumpInList(benchmark::State& state)
-{
-  const MergedRows& rows = tenMillionRows();
-  std::uint64_t seed = 1;
-  for (auto unused : state) {
-    seed = seed * 6364136223846793005U + 1442695040888963407U;
-    benchmark::DoNotOptimize(rows.rows(seed % rows.size(), 40));
-  }
-  report(state, 1.0, 0.0);
-  state.SetLabel("40 rows anywhere in 10 M, part of a paint <= 8 ms");
-}
-
 void registerAll()
 {
   constexpr auto kUnit = benchmark::kMillisecond;
@@ -166,7 +134,7 @@ void registerAll()
   });
   benchmark::RegisterBenchmark("CAN FD decode, a transition",
                                [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
-  benchmark::RegisterBenchmark("Ledger: jump", jumpInList);
+  registerLists();
 }
 
 }  // namespace

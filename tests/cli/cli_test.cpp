@@ -108,6 +108,45 @@ TEST_F(Cli, FromAndToKeepFramesThatBeginBetween)
   EXPECT_EQ(lines[0]["start_ps"], 1354000000);
 }
 
+TEST_F(Cli, AFilterKeepsTheFramesForWhichItHolds)
+{
+  const std::string bus = "decode " + data("uart_break.vcd") + " --bus u=uart,rx=rx,baud=9600";
+  const auto all = linesOf(run(bus).out);
+  const auto some = linesOf(run(bus + " --filter 'value:62..65 or break'").out);
+  std::vector<json> expected;
+  for (const json& frame : all) {
+    const int value = frame.value("value", 0);
+    if (frame["kind"] == "break" || (value >= 0x62 && value <= 0x65))
+      expected.push_back(frame);
+  }
+  EXPECT_EQ(some, expected);
+  EXPECT_GT(some.size(), 1U);
+  EXPECT_LT(some.size(), all.size());
+  const auto late = linesOf(run(bus + " --from 3ms --to 9ms --filter 'break or not break'").out);
+  EXPECT_EQ(late, linesOf(run(bus + " --from 3ms --to 9ms").out));
+}
+
+TEST_F(Cli, AFilterThatMakesNoSenseSaysWhere)
+{
+  const Outcome o = run("decode " + data("uart_break.vcd") + " --bus u=uart,rx=rx,baud=9600 --filter 'u valu:62'");
+  EXPECT_EQ(o.status, 2);
+  EXPECT_EQ(o.err, "bexto-cli: --filter: column 3: there is no key 'valu'; did you mean value:\n");
+  EXPECT_EQ(o.out, "");
+  EXPECT_NE(run("decode --help").out.find("id:1A0..1AF"), std::string::npos) << "the language is in the help";
+}
+
+TEST_F(Cli, TheRigReplaysInItsOwnTime)
+{
+  const fs::path live = m_folder / "live.vcd";
+  const fs::path whole = m_folder / "whole.vcd";
+  const std::string rig = std::string(BEXTO_BIN) + "/bexto-rig ";
+  ASSERT_EQ(std::system((rig + "demo " + whole.string() + " >/dev/null").c_str()), 0);
+  const auto begin = std::chrono::steady_clock::now();
+  ASSERT_EQ(std::system((rig + "replay --speed 20 " + live.string() + " >/dev/null").c_str()), 0);
+  EXPECT_GT(std::chrono::steady_clock::now() - begin, std::chrono::milliseconds{400}) << "8.4 s twenty times as fast";
+  EXPECT_EQ(contentOf(live), contentOf(whole));
+}
+
 TEST_F(Cli, OutIsWrittenWholeAndReplacesNothingOnFailure)
 {
   const fs::path out = m_folder / "frames.jsonl";

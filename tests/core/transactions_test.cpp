@@ -91,6 +91,32 @@ TEST(Transactions, APauseOrALineEndEndsARunOfCharacters)
   EXPECT_EQ(sentences(console({"ab", "cd"}, ValueFormat::Hex, 25.0)), (std::vector<std::string>{"61 62", "63 64"}));
 }
 
+TEST(Transactions, GoingOnFromAShorterListGivesTheSame)
+{
+  const Decoded d = console({"one\r\n", "two", "three", "four\r\n", std::string(600, 'x')}, ValueFormat::Text, 25.0);
+  const FrameIndex& all = d.transactions.frames();
+  Transactions growing;
+  FrameIndexBuilder builder;
+  for (std::uint64_t i = 0; i < all.size(); ++i) {
+    builder.add(all.frame(i));
+    if (i % 7 == 0 || i + 1 == all.size())
+      growing = Transactions(d.bus, builder.snapshot(), growing);
+  }
+  ASSERT_EQ(growing.size(), d.transactions.size());
+  for (std::uint64_t n = 0; n < growing.size(); ++n)
+    EXPECT_EQ(growing.framesOf(n), d.transactions.framesOf(n));
+}
+
+TEST(Transactions, EachFrameCanStandAlone)
+{
+  const Decoded d = console({"abc"}, ValueFormat::Hex, 0.0);
+  const Transactions each = Transactions::eachFrame(d.transactions.frames());
+  ASSERT_EQ(each.size(), 3U);
+  EXPECT_EQ(each.framesOf(1), (FrameRange{1, 2}));
+  EXPECT_EQ(each.transactionOf(2), 2U);
+  EXPECT_EQ(each.firstFrom(each.beginOf(1)), 1U);
+}
+
 TEST(Transactions, AnEndlessRunIsCutIntoReadablePieces)
 {
   const Decoded d = console({std::string(1000, 'U')}, ValueFormat::Text, 0.0);

@@ -3,9 +3,12 @@
 #include <cstdio>
 #include <cstdlib>
 
+#include "core/decode/bus_spec.h"
 #include "core/decode/decoder.h"
 #include "core/decode/settings.h"
 #include "core/io/vcd_reader.h"
+#include "core/query/complete.h"
+#include "core/query/scan.h"
 #include "core/signal/edge_track_builder.h"
 #include "core/view/sentence.h"
 
@@ -182,11 +185,39 @@ void readText(std::span<const std::uint8_t> input)
   }
 }
 
+/// Any text: understood or refused with a place inside it; what is understood explains itself and can be asked.
+void understand(std::span<const std::uint8_t> input)
+{
+  static const ScanSource kSource = [] {
+    const Bus bus = *parseBusSpec("u=uart,rx=a,baud=9600");
+    FrameIndexBuilder frames;
+    for (std::uint32_t i = 0; i < 100; ++i)
+      frames.add({{Picoseconds{i * 2000}, Picoseconds{i * 2000 + 1000}}, FrameKind::Character, 1, 0, i, {}});
+    return ScanSource{bus, "rx", Transactions(bus, frames.snapshot())};
+  }();
+  const std::string text(input.begin(), input.end());
+  const auto query = Query::parse(text, {"u", "two words"});
+  if (!query) {
+    const TextSpan at = query.error().at;
+    require(!query.error().message.empty(), "a mistake has a name");
+    require(at.begin <= at.end && at.end <= text.size(), "a mistake is inside the text");
+  } else {
+    require(query->empty() || !query->explanation().empty(), "a query explains itself");
+    const auto found = scanLines(*query, {kSource}, std::stop_token());
+    require(found && found->front().size() <= kSource.transactions.size(), "a query finds lines that are there");
+    for (const TextSpan at : query->topTerms())
+      require(at.begin < at.end && at.end <= text.size(), "a term is inside the text");
+  }
+  const Completions offered = completionsAt(text, text.size() / 2, {});
+  require(offered.replaces.begin <= offered.replaces.end && offered.replaces.end <= text.size(),
+          "an offer has its place");
+}
+
 }  // namespace
 
 const std::vector<std::string>& targetNames()
 {
-  static const std::vector<std::string> kNames{"vcd", "uart", "i2c", "spi", "can"};
+  static const std::vector<std::string> kNames{"vcd", "uart", "i2c", "spi", "can", "query"};
   return kNames;
 }
 
@@ -194,6 +225,10 @@ void runTarget(const std::string& target, std::span<const std::uint8_t> input)
 {
   if (target == "vcd") {
     readText(input);
+    return;
+  }
+  if (target == "query") {
+    understand(input);
     return;
   }
   for (const ProtocolSpec& spec : protocolSpecs()) {

@@ -10,7 +10,7 @@
 
 namespace bexto::fuzz {
 
-/// "vcd", "uart", "i2c", "spi", "can".
+/// "vcd", "uart", "i2c", "spi", "can", "query".
 const std::vector<std::string>& targetNames();
 
 /// Runs one input. Requires: `target` is one of targetNames().

@@ -97,6 +97,12 @@ CanHead canHead(const Frame& frame)
   return {reach >= can::Reach::Id, (frame.flags & can::kExtended) != 0, frame.key};
 }
 
+std::span<const std::uint8_t> canData(const Frame& frame)
+{
+  const std::size_t crc = (frame.flags & can::kCrcRead) != 0 ? can::kCrcBytes : 0;
+  return frame.payload.first(frame.payload.size() - crc);
+}
+
 unsigned canDataLength(unsigned dlc, bool fd)
 {
   static constexpr std::array<std::uint8_t, 16> kFd{0, 1, 2, 3, 4, 5, 6, 7, 8, 12, 16, 20, 24, 32, 48, 64};

@@ -39,6 +39,8 @@ struct CanHead {
 };
 /// Of any kind of frame; error and overload frames have none.
 CanHead canHead(const Frame& frame);
+/// The data bytes alone. Requires: the frame is of kind Data or Remote.
+std::span<const std::uint8_t> canData(const Frame& frame);
 
 /// Data bytes that a DLC stands for (ISO 11898-1:2015, table 5). Requires: dlc <= 15.
 unsigned canDataLength(unsigned dlc, bool fd);

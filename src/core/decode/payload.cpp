@@ -43,7 +43,7 @@ FramePayloads payloadsOf(const Bus& bus, const Frame& frame)
     }
     case Protocol::Can:
       if (frame.kind == FrameKind::Data || frame.kind == FrameKind::Remote)
-        out.add(PayloadWay::Only, canFrame(frame).data);
+        out.add(PayloadWay::Only, canData(frame));
       break;
   }
   return out;

@@ -93,9 +93,11 @@ class StreamScan {
       findChunk(m_first);
       end = std::min<std::uint64_t>(end, m_chunk->first + m_chunk->size());
     }
-    m_block.resize(static_cast<std::size_t>(end - m_first));
-    for (std::size_t i = 0; i < m_block.size(); ++i)
-      m_block[i] = static_cast<std::uint32_t>(i);
+    if (m_block.size() != end - m_first) {
+      m_block.resize(static_cast<std::size_t>(end - m_first));
+      for (std::size_t i = 0; i < m_block.size(); ++i)
+        m_block[i] = static_cast<std::uint32_t>(i);
+    }
     m_next = end;
     eval(m_root, m_block, m_found);
     return m_found;
@@ -254,6 +256,35 @@ class StreamScan {
     return false;
   }
 
+  /// The whole block at once: most runs of sixteen keys hold none that is wanted, and comparing them takes a few vector
+  /// instructions.
+  template <typename Reached>
+  void keepKeys(std::uint32_t low, std::uint32_t width, Lines& out, const Reached& reached) const
+  {
+    constexpr std::size_t kRun = 16;
+    const FrameChunk& chunk = *m_chunk;
+    const auto offset = static_cast<std::size_t>(m_first - chunk.first);
+    const std::uint32_t* const keys = chunk.key.data() + offset;
+    std::size_t i = 0;
+    const auto take = [&](std::size_t end) {
+      for (; i < end; ++i) {
+        if (keys[i] - low <= width && reached(chunk, offset + i))
+          out.push_back(static_cast<std::uint32_t>(i));
+      }
+    };
+    const std::size_t count = m_block.size();
+    while (i + kRun <= count) {
+      std::uint32_t any = 0;
+      for (std::size_t k = 0; k < kRun; ++k)
+        any |= keys[i + k] - low <= width ? 1U : 0U;
+      if (any != 0)
+        take(i + kRun);
+      else
+        i += kRun;
+    }
+    take(count);
+  }
+
   void evalKey(const Term& term, const Lines& in, Lines& out)
   {
     const Protocol wanted = term.key == TermKey::Id        ? Protocol::Can
@@ -278,6 +309,10 @@ class StreamScan {
       if (term.ranges[0].low > kMost || term.ranges[0].high < 0)
         return;
       const std::uint32_t width = high - low;
+      if (m_single && &in == &m_block) {
+        keepKeys(low, width, out, reached);
+        return;
+      }
       keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
         return chunk.key[i] - low <= width && reached(chunk, i);
       });
@@ -404,12 +439,15 @@ class StreamScan {
         return;
       }
       case QueryNode::Kind::All: {
-        out = in;
+        // The first reads the list itself, so that it can see that it is the whole block.
+        if (node.parts.empty()) {
+          out = in;
+          return;
+        }
+        eval(node.parts.front(), in, out);
         Lines next;
-        for (const QueryNode& part : node.parts) {
-          if (out.empty())
-            return;
-          eval(part, out, next);
+        for (std::size_t i = 1; i < node.parts.size() && !out.empty(); ++i) {
+          eval(node.parts[i], out, next);
           out.swap(next);
         }
         return;

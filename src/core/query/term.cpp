@@ -412,7 +412,9 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
   if (spec == nullptr) {
     const std::string near = nearest(node.word, namesOf(keySpecs()));
     return wrong(fmt::format("there is no key '{}'", node.word),
-                 near.empty() ? "the keys are listed as you type" : fmt::format("did you mean {}:", near), node.keyAt);
+                 near.empty() ? "there are id, address, data, byte0, last, length, text, error, time and others"
+                              : fmt::format("did you mean {}:", near),
+                 node.keyAt);
   }
   term.key = spec->key;
   const bool numbers = spec->values == Values::Hex || spec->values == Values::Decimal || spec->values == Values::Time;

@@ -84,17 +84,23 @@ std::optional<LedgerRow> otherLine(const MergedRows& rows, LedgerRow row)
     const LedgerSource& other = rows.sources()[s];
     if (s == row.source || other.bus.name != rows.sources()[row.source].bus.name)
       continue;
-    // An answer comes before the line that asked speaks again; so does what a later question followed.
+    // What came between this and the line's own neighbours. In a polled bus that is a run before and a run after: an
+    // answer follows its question sooner than the next question follows an answer.
     const LedgerSource& own = rows.sources()[row.source];
-    const Picoseconds begin = rows.beginOf(row);
-    const std::uint64_t after = other.transactions.firstFrom(begin + Picoseconds{1});
+    const TimeRange time = own.transactions.timeOf(row.number);
+    const std::uint64_t after = other.transactions.firstFrom(time.begin + Picoseconds{1});
     const bool last = row.number + 1 == own.transactions.size();
     const Picoseconds next = last ? kNever : own.transactions.beginOf(row.number + 1);
-    if (after < other.transactions.size() && other.transactions.beginOf(after) < next)
-      return LedgerRow{s, after};
     const Picoseconds before = row.number == 0 ? Picoseconds{-1} : own.transactions.beginOf(row.number - 1);
+    Picoseconds gapAfter = kNever;
+    Picoseconds gapBefore = kNever;
+    if (after < other.transactions.size() && other.transactions.beginOf(after) < next)
+      gapAfter = other.transactions.beginOf(after) - time.end;
     if (after > 0 && other.transactions.beginOf(after - 1) > before)
-      return LedgerRow{s, after - 1};
+      gapBefore = time.begin - other.transactions.timeOf(after - 1).end;
+    if (gapAfter == kNever && gapBefore == kNever)
+      return std::nullopt;
+    return LedgerRow{s, gapAfter <= gapBefore ? after : after - 1};
   }
   return std::nullopt;
 }

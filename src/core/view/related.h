@@ -16,7 +16,7 @@ enum class Alike : std::uint8_t {
 std::optional<std::uint64_t> alike(const LedgerSource& source, std::uint64_t number, Alike how, bool forward);
 
 /// Where the answer to a request stands, or the request to an answer, where protocols say so: a remote frame and the
-/// data frame with its identifier; a UART run and the next one on the bus's other line; an I2C exchange that only
+/// data frame with its identifier; a UART run and the nearest one on the bus's other line; an I2C exchange that only
 /// writes and the next one, of the same address, that reads.
 /// `rows` is the whole list. Nothing when there is none, or none is known.
 std::optional<LedgerRow> partnerOf(const MergedRows& rows, LedgerRow row);

@@ -1,0 +1,82 @@
+#include "core/view/byte_stream.h"
+
+#include "support/lock_cycle_sources.h"
+
+using namespace bexto;
+using namespace bexto::test;
+
+namespace {
+
+/// Frame by frame, with nothing kept in between.
+std::vector<ByteStream::Byte> plainBytes(const LedgerSource& source, PayloadWay way)
+{
+  std::vector<ByteStream::Byte> all;
+  const FrameIndex& frames = source.transactions.frames();
+  for (std::uint64_t f = 0; f < frames.size(); ++f) {
+    const Frame frame = frames.frame(f);
+    std::vector<std::uint8_t> bytes;
+    if (source.bus.protocol() == Protocol::Uart && frame.kind == FrameKind::Character)
+      bytes.push_back(static_cast<std::uint8_t>(frame.key));
+    for (const FramePayload& p : payloadsOf(source.bus, frame)) {
+      if (p.way == way)
+        bytes.assign(p.bytes.begin(), p.bytes.end());
+    }
+    for (std::size_t i = 0; i < bytes.size(); ++i)
+      all.push_back({bytes[i], f, i == 0, frame.errors != 0});
+  }
+  return all;
+}
+
+bool same(const ByteStream::Byte& a, const ByteStream::Byte& b)
+{
+  return a.value == b.value && a.frame == b.frame && a.first == b.first && a.fault == b.fault;
+}
+
+}  // namespace
+
+TEST(ByteStream, IsThePayloadOfOneWayFrameAfterFrame)
+{
+  std::size_t streams = 0;
+  for (const LedgerSource& source : lockCycleSources()) {
+    for (const PayloadWay way : ByteStream::waysOf(source.bus)) {
+      const ByteStream stream = *ByteStream::make(source.bus, source.transactions.frames(), way, std::stop_token());
+      const auto plain = plainBytes(source, way);
+      ASSERT_EQ(stream.size(), plain.size()) << source.name();
+      ASSERT_GT(plain.size(), 100U);
+      for (std::size_t at = 0; at < plain.size(); at += 37) {
+        const auto part = stream.read(at, 50);
+        ASSERT_EQ(part.size(), std::min<std::size_t>(50, plain.size() - at));
+        for (std::size_t i = 0; i < part.size(); ++i)
+          ASSERT_TRUE(same(part[i], plain[at + i])) << source.name() << " at " << at + i;
+      }
+      ++streams;
+    }
+  }
+  EXPECT_EQ(streams, 2U + 1U + 2U + 2U + 2U + 1U);
+}
+
+TEST(ByteStream, AddressesAndFramesAnswerEachOther)
+{
+  const LedgerSource& source = lockCycleSources()[0];
+  const ByteStream stream =
+      *ByteStream::make(source.bus, source.transactions.frames(), PayloadWay::Read, std::stop_token());
+  for (std::uint64_t frame = 0; frame < stream.frames().size(); frame += 13) {
+    const std::uint64_t address = stream.addressOf(frame);
+    if (stream.bytesOf(frame) == 0)
+      continue;
+    const auto first = stream.read(address, 1);
+    ASSERT_EQ(first.size(), 1U);
+    EXPECT_EQ(first.front().frame, frame);
+    EXPECT_TRUE(first.front().first);
+  }
+  EXPECT_TRUE(stream.read(stream.size(), 10).empty());
+  EXPECT_TRUE(ByteStream().read(0, 1).empty());
+}
+
+TEST(ByteStream, StopsWhenAsked)
+{
+  std::stop_source stop;
+  stop.request_stop();
+  const LedgerSource& source = lockCycleSources()[0];
+  EXPECT_FALSE(ByteStream::make(source.bus, source.transactions.frames(), PayloadWay::Read, stop.get_token()));
+}
