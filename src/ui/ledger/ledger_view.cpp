@@ -259,8 +259,14 @@ void LedgerView::followSelection()
 {
   if (m_picking)
     return;
-  if (m_focus.selection().valid())
+  // A decode that goes on tells of the selection again; only another one ends the following.
+  if (m_focus.selection().valid() && m_focus.selection() != m_seen)
     setFollowing(false);
+  m_seen = m_focus.selection();
+  if (m_following) {
+    viewport()->update();
+    return;
+  }
   if (m_rows.shows(m_focus.selection())) {
     // A detail of the same transaction may be the current line: then it stays.
     const LedgerPlace place = m_rows.placeOf(m_focus.selection());
@@ -331,6 +337,7 @@ void LedgerView::pick(LedgerPlace place, bool extend)
     m_focus.select(selection);
     m_focus.reveal(m_focus.selectedTime());
   }
+  m_seen = m_focus.selection();
   m_picking = false;
   viewport()->update();
   Q_EMIT picked();

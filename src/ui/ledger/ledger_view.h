@@ -98,6 +98,7 @@ class LedgerView : public QAbstractScrollArea {
   LedgerPlace m_top;
   LedgerPlace m_current;
   std::optional<LedgerPlace> m_anchor;  ///< other end of the picked lines
+  Selection m_seen;                     ///< the selection that was last taken notice of
   TimeZero m_zero = TimeZero::Start;
   QString m_zeroMarker;
   bool m_picking = false;    ///< the selection that arrives is our own

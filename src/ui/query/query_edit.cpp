@@ -90,7 +90,7 @@ QueryEdit::QueryEdit(Lookup& lookup, Occurrences& occurrences, QWidget* parent)
     update();
   });
   connect(&occurrences, &Occurrences::changed, this, [this] {
-    if (m_list != nullptr && m_list->isVisible())
+    if (hasFocus() && (m_waiting || (m_list != nullptr && m_list->isVisible())))
       offer();
   });
 }
@@ -110,6 +110,7 @@ QStringList QueryEdit::offered() const
 
 void QueryEdit::offer()
 {
+  m_occurrences.refresh();
   const QByteArray before = text().left(cursorPosition()).toUtf8();
   m_completions = completionsAt(text().toStdString(), static_cast<std::size_t>(before.size()), m_occurrences.known());
   // What is there already needs no offer.
@@ -119,10 +120,10 @@ void QueryEdit::offer()
   const bool there =
       m_completions.items.size() == 1 &&
       word.compare(QByteArray::fromStdString(m_completions.items.front().insert), Qt::CaseInsensitive) == 0;
-  if (m_completions.items.empty() || there) {
-    closeOffer();
+  closeOffer();
+  m_waiting = m_completions.items.empty();  // values may still be counted
+  if (m_waiting || there)
     return;
-  }
   if (m_list == nullptr) {
     m_list = new QListWidget(window());
     m_list->setFocusPolicy(Qt::NoFocus);
@@ -152,6 +153,7 @@ void QueryEdit::offer()
 
 void QueryEdit::closeOffer()
 {
+  m_waiting = false;
   if (m_list == nullptr || !m_list->isVisible())
     return;
   m_list->hide();

@@ -65,6 +65,7 @@ class QueryEdit : public QLineEdit {
   Occurrences& m_occurrences;
   QPointer<QListWidget> m_list;  ///< a child of the window, so that it can stand over other parts
   Completions m_completions;
+  bool m_waiting = false;  ///< nothing could be offered, but values may still be counted
 };
 
 }  // namespace bexto::ui

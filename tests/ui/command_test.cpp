@@ -1,0 +1,167 @@
+#include <QLabel>
+
+#include "support/window_fixture.h"
+#include "ui/command/command_box.h"
+#include "ui/window/lower_area.h"
+#include "ui/window/shortcuts_dialog.h"
+#include "ui/window/window_memory.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace Qt::StringLiterals;
+using namespace std::chrono_literals;
+
+namespace {
+
+class Commands : public WindowTest {
+ protected:
+  ui::CommandBox& box() { return window().commandBox(); }
+  void type(const QString& text)
+  {
+    QTest::keyClick(&window(), Qt::Key_K, Qt::ControlModifier);
+    ASSERT_TRUE(box().hasFocus());
+    QTest::keyClicks(&box(), text);
+  }
+  void doIt(const QString& text)
+  {
+    type(text);
+    QTest::keyClick(&box(), Qt::Key_Return);
+  }
+};
+
+}  // namespace
+
+TEST_F(Commands, EveryWordHasToBeginAWord)
+{
+  EXPECT_GE(ui::matchRank(u"drop mark"_s, u"Drop a marker"_s), 0);
+  EXPECT_GE(ui::matchRank(u"mark drop"_s, u"Drop a marker"_s), 0);
+  EXPECT_EQ(ui::matchRank(u"arker"_s, u"Drop a marker"_s), -1);
+  EXPECT_LT(ui::matchRank(u"drop"_s, u"Drop a marker"_s), ui::matchRank(u"drop"_s, u"A drop"_s));
+}
+
+TEST_F(Commands, EveryActionWithAKeyIsInIt)
+{
+  openDemo();
+  type({});
+  const QStringList offered = box().offered();
+  for (const QAction* action : window().actions()) {
+    if (action->text() != u"Command box"_s) {
+      EXPECT_TRUE(offered.contains(action->text())) << action->text().toStdString();
+    }
+  }
+}
+
+TEST_F(Commands, NoTwoActionsShareAKey)
+{
+  QStringList keys;
+  for (const QAction* action : window().actions()) {
+    const QString key = action->shortcut().toString();
+    EXPECT_TRUE(key.isEmpty() || !keys.contains(key)) << key.toStdString() << ": " << action->text().toStdString();
+    keys << key;
+  }
+}
+
+TEST_F(Commands, GoesToTimesFramesBusesAndMarkers)
+{
+  openWholeDemo();
+  doIt(u"5.1835"_s);
+  const TimeRange span = focus().axis().span();
+  EXPECT_TRUE(span.begin <= Picoseconds(5183500us) && span.end >= Picoseconds(5183500us));
+  type(u"#40"_s);
+  EXPECT_TRUE(box().offered().contains(u"Frame 40 of drives"_s)) << box().offered().join(u", "_s).toStdString();
+  EXPECT_EQ(box().offered().first(), u"Line 40 of the list"_s);
+  QTest::keyClick(&box(), Qt::Key_Return);
+  EXPECT_EQ(row(), 39U);
+  focus().addMarker(3s);
+  doIt(u"marker a"_s);
+  EXPECT_TRUE(focus().axis().span().begin <= Picoseconds(3s) && focus().axis().span().end >= Picoseconds(3s));
+  doIt(u"adc settings"_s);
+  EXPECT_NE(editor(4), nullptr);
+}
+
+TEST_F(Commands, RunsActionsAndUsedFilters)
+{
+  openDemo();
+  doIt(u"go bytes"_s);
+  EXPECT_EQ(window().lower().page(), ui::LowerArea::Page::Bytes);
+  QTest::keyClick(&window(), Qt::Key_F);
+  EXPECT_EQ(window().lower().page(), ui::LowerArea::Page::Ledger);
+  QTest::keyClicks(&window().ledgers().bar().filterEdit(), u"address:5D"_s);
+  QTest::keyClick(&window().ledgers().bar().filterEdit(), Qt::Key_Return);
+  window().ledgers().filter().setText({});
+  doIt(u"address 5"_s);
+  EXPECT_EQ(window().ledgers().filter().text(), u"address:5D"_s);
+}
+
+TEST_F(Commands, EscapeGivesTheKeyboardBack)
+{
+  openDemo();
+  type(u"zoom"_s);
+  EXPECT_FALSE(box().offered().isEmpty());
+  QTest::keyClick(&box(), Qt::Key_Escape);
+  EXPECT_TRUE(box().offered().isEmpty());
+  EXPECT_TRUE(window().ledger().hasFocus());
+}
+
+TEST_F(Commands, ShortcutsAndTheFilterLanguageAreListed)
+{
+  const ui::ShortcutsDialog dialog(window().actions(), &window());
+  QStringList texts;
+  for (const QLabel* label : dialog.findChildren<QLabel*>())
+    texts << label->text();
+  for (const QAction* action : window().actions()) {
+    if (!action->shortcut().isEmpty()) {
+      EXPECT_TRUE(texts.contains(action->text())) << action->text().toStdString();
+    }
+  }
+  const ui::FilterHelpDialog language(&window());
+  QStringList examples;
+  for (const QLabel* label : language.findChildren<QLabel*>())
+    examples << label->text();
+  for (const TermHelp& key : queryKeys())
+    EXPECT_TRUE(examples.contains(ui::toQString(key.example)));
+}
+
+TEST_F(Commands, WhatIsAlikeAndWhatAnswersIsGoneTo)
+{
+  openWholeDemo();
+  clickLedger(0);
+  QTest::keyClick(&window(), Qt::Key_Down, Qt::ControlModifier);
+  EXPECT_GT(row(), 1U);
+  EXPECT_TRUE(rows().visible(lineOfSelection(), 1, 8).front().sentence.text().starts_with("2A "));
+  QTest::keyClick(&window(), Qt::Key_Up, Qt::ControlModifier);
+  EXPECT_EQ(row(), 0U);
+  QTest::keyClick(&window(), Qt::Key_Up, Qt::ControlModifier);
+  EXPECT_EQ(row(), 0U);
+  EXPECT_EQ(window().notice().text(), u"No earlier line like this one."_s);
+  const Transactions& asks = transactionsOf(2, 1);
+  focus().select({2, 1, asks.framesOf(4).first, asks.beginOf(4)});
+  QTest::keyClick(&window(), Qt::Key_R);
+  EXPECT_EQ(focus().selection().stream, 0);
+  EXPECT_GT(focus().selectedTime().begin, asks.beginOf(4));
+  QTest::keyClick(&window(), Qt::Key_R);
+  EXPECT_EQ(focus().selection().stream, 1);
+  EXPECT_EQ(focus().selectedTransaction(), 4U);
+}
+
+TEST_F(Commands, TheWindowIsAsItWasLeft)
+{
+  openDemo();
+  const QString path = demoPath();
+  window().timeline().setArrangement([&] {
+    ui::LaneArrangement lanes = window().timeline().arrangement();
+    lanes.setName("SCL", u"clock of the sensors"_s);
+    lanes.setFolded(ui::LaneArrangement::busKey("console", "tx"), true);
+    return lanes;
+  }());
+  ui::memory::setThemeMode(ui::ThemeMode::Dark);
+  {
+    ui::MainWindow other;  // saved when it goes
+    other.timeline().setArrangement(window().timeline().arrangement());
+  }
+  const ui::MainWindow again;
+  EXPECT_EQ(ui::memory::lanes().nameOf("SCL", {}), u"clock of the sensors"_s);
+  EXPECT_TRUE(ui::memory::lanes().isFolded(ui::LaneArrangement::busKey("console", "tx")));
+  EXPECT_EQ(ui::memory::recentFiles().first(), QFileInfo(path).absoluteFilePath());
+  EXPECT_EQ(ui::memory::themeMode(), ui::ThemeMode::Dark);
+}

@@ -1,0 +1,272 @@
+// The filter line and the search, typed and clicked as a user does.
+#include <QLabel>
+#include <QListWidget>
+#include <QMenu>
+#include <QTimer>
+#include <QToolButton>
+
+#include "support/window_fixture.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace Qt::StringLiterals;
+
+namespace {
+
+class Filtering : public WindowTest {
+ protected:
+  ui::QueryEdit& filterLine() { return ledgers().bar().filterEdit(); }
+  ui::QueryEdit& searchLine() { return ledgers().bar().searchEdit(); }
+  ui::LedgerArea& ledgers() { return window().ledgers(); }
+  void settle()
+  {
+    ASSERT_TRUE(waitFor([this] { return !ledgers().filter().isScanning() && !ledgers().search().isScanning(); }));
+    QApplication::processEvents();
+  }
+  void filterBy(const QString& text)
+  {
+    QTest::keyClick(&window(), Qt::Key_F);
+    filterLine().clear();
+    QTest::keyClicks(&filterLine(), text);
+    QTest::keyClick(&filterLine(), Qt::Key_Return);
+    settle();
+  }
+  /// Chooses an entry of the menu that the action below opens.
+  template <typename Open>
+  QStringList choose(const char* menuName, const QString& begin, const Open& open)
+  {
+    QStringList entries;
+    QTimer::singleShot(0, [&] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_NE(menu, nullptr);
+      EXPECT_EQ(menu->objectName(), QString::fromLatin1(menuName));
+      QAction* wanted = nullptr;
+      for (QAction* action : menu->actions()) {
+        entries << action->text();
+        wanted = wanted == nullptr && action->text().startsWith(begin) ? action : wanted;
+      }
+      menu->close();
+      if (!begin.isEmpty()) {
+        ASSERT_NE(wanted, nullptr) << entries.join(u", "_s).toStdString();
+        wanted->trigger();
+      }
+    });
+    open();
+    return entries;
+  }
+};
+
+}  // namespace
+
+TEST_F(Filtering, HidesWhatItDoesNotAskForAndSaysHowMuch)
+{
+  openDemo();
+  const std::uint64_t all = rows().shownCount();
+  filterBy(u"address:5D"_s);
+  ASSERT_GT(rows().shownCount(), 10U);
+  ASSERT_LT(rows().shownCount(), all);
+  EXPECT_EQ(rows().allCount(), all);
+  for (const ui::LedgerRows::Line& line : rows().visible({}, 5000, 4))
+    ASSERT_TRUE(line.sentence.text().starts_with("5D ")) << line.sentence.text();
+  EXPECT_TRUE(ledgers().countText().contains(u" of 3"_s)) << ledgers().countText().toStdString();
+  EXPECT_EQ(ledgers().bar().explanation(), u"Lines with address 5D"_s);
+}
+
+TEST_F(Filtering, AMistakeIsUnderlinedAtItsPlaceAndTheLastGoodFilterStands)
+{
+  openDemo();
+  filterBy(u"address:5D"_s);
+  const std::uint64_t shown = rows().shownCount();
+  filterLine().setFocus();
+  QTest::keyClicks(&filterLine(), u" length:x9"_s);
+  QTest::keyClick(&filterLine(), Qt::Key_Escape);
+  settle();
+  const QRect mistake = filterLine().mistakeRect();
+  ASSERT_FALSE(mistake.isEmpty());
+  const int before = filterLine().fontMetrics().horizontalAdvance(u"address:5D length:"_s);
+  EXPECT_NEAR(mistake.left() - before, filterLine().cursorPosition() >= 0 ? 8 : 0, 8);
+  EXPECT_NEAR(mistake.width(), filterLine().fontMetrics().horizontalAdvance(u"x9"_s), 2);
+  EXPECT_TRUE(ledgers().bar().explanation().startsWith(u"▲ 'x9' is no decimal number"_s))
+      << ledgers().bar().explanation().toStdString();
+  EXPECT_EQ(rows().shownCount(), shown);
+}
+
+TEST_F(Filtering, AWordStillBeingTypedIsNoMistakeYet)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_F);
+  QTest::keyClicks(&filterLine(), u"addr"_s);
+  EXPECT_EQ(filterLine().offered(), QStringList{u"address:"_s});
+  EXPECT_TRUE(filterLine().mistakeRect().isEmpty());
+  EXPECT_FALSE(ledgers().bar().explanation().startsWith(u"▲"_s));
+}
+
+TEST_F(Filtering, CompletionOffersAddressesThatOccurTheMostFrequentFirst)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_F);
+  QTest::keyClicks(&filterLine(), u"addr"_s);
+  QTest::keyClick(&filterLine(), Qt::Key_Tab);
+  EXPECT_EQ(filterLine().text(), u"address:"_s);
+  ASSERT_TRUE(waitFor([this] { return filterLine().offered().contains(u"2A"_s); }));
+  EXPECT_EQ(filterLine().offered().first(), u"2A"_s);
+  QTest::keyClick(&filterLine(), Qt::Key_Down);
+  QTest::keyClick(&filterLine(), Qt::Key_Down);
+  QTest::keyClick(&filterLine(), Qt::Key_Return);
+  EXPECT_EQ(filterLine().text(), u"address:"_s + u"21 "_s);
+  settle();
+  EXPECT_GT(rows().shownCount(), 10U);
+  EXPECT_TRUE(filterLine().hasFocus()) << "taking an offer goes on typing";
+}
+
+TEST_F(Filtering, TermsAreSwitchedOffWithoutBeingDeleted)
+{
+  openDemo();
+  filterBy(u"address:2A error"_s);
+  const std::uint64_t both = rows().shownCount();
+  ASSERT_EQ(ledgers().bar().chips().size(), 2);
+  QTest::mouseClick(ledgers().bar().chips()[1], Qt::LeftButton);
+  settle();
+  EXPECT_GT(rows().shownCount(), both);
+  EXPECT_EQ(filterLine().text(), u"address:2A error"_s);
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ShiftModifier);
+  settle();
+  EXPECT_EQ(rows().shownCount(), rows().allCount()) << "Shift+F lifts all of it";
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ShiftModifier);
+  settle();
+  EXPECT_EQ(rows().shownCount(), both);
+}
+
+TEST_F(Filtering, LiftingItLeavesTheSelectedLineWhereItIs)
+{
+  openDemo();
+  filterBy(u"address:5D"_s);
+  ledgers().active().setFocus();
+  for (int i = 0; i < 6; ++i)
+    QTest::keyClick(&window().ledger(), Qt::Key_Down);
+  const ui::Selection picked = focus().selection();
+  const QRect before = window().ledger().lineRect(window().ledger().current());
+  ASSERT_FALSE(before.isEmpty());
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ShiftModifier);
+  settle();
+  EXPECT_EQ(focus().selection(), picked);
+  EXPECT_EQ(rows().shownCount(), rows().allCount());
+  EXPECT_EQ(window().ledger().lineRect(lineOfSelection()), before);
+}
+
+TEST_F(Filtering, FromHidesAllBeforeTheFirstMatch)
+{
+  openDemo();
+  filterBy(u"from error"_s);
+  ASSERT_GT(rows().shownCount(), 0U);
+  EXPECT_LT(rows().shownCount(), rows().allCount());
+  const auto first = rows().visible({}, 1, 4).front();
+  EXPECT_TRUE(first.fault);
+  EXPECT_EQ(rows().merged().sources()[0].shownBelow(first.row.number), 0U);
+}
+
+TEST_F(Filtering, TheMenuOfALineKeepsHidesAndShowsSurroundings)
+{
+  openDemo();
+  clickLedger(0);
+  ui::LedgerView& ledger = window().ledger();
+  choose("ledgerMenu", u"Keep only address:2A"_s, [&] { ledger.showMenu({300, 10}, LedgerColumn::Transaction); });
+  settle();
+  EXPECT_EQ(filterLine().text(), u"address:2A"_s);
+  const std::uint64_t kept = rows().shownCount();
+  EXPECT_LT(kept, rows().allCount());
+  const QStringList entries = choose("ledgerMenu", u"Show what surrounds"_s, [&] { ledger.showMenu({300, 10}, {}); });
+  settle();
+  EXPECT_TRUE(entries.contains(u"Hide address:2A"_s));
+  EXPECT_EQ(rows().shownCount(), rows().allCount());
+  EXPECT_EQ(filterLine().text(), u"address:2A"_s) << "it is lifted, not lost";
+  ledgers().filter().setText({});
+  choose("ledgerMenu", u"Hide bus:sensors"_s, [&] { ledger.showMenu({300, 10}, LedgerColumn::Bus); });
+  settle();
+  EXPECT_EQ(filterLine().text(), u"not bus:sensors"_s);
+  for (const ui::LedgerRows::Line& line : rows().visible({}, 200, 4))
+    ASSERT_EQ(line.bus, u"console"_s);
+}
+
+TEST_F(Filtering, ANewTermHoldsBesidesAnOldChoice)
+{
+  openDemo();
+  filterBy(u"read or error"_s);
+  ledgers().bar().addTerm(u"address:2A"_s, false);
+  EXPECT_EQ(filterLine().text(), u"(read or error) address:2A"_s);
+  ledgers().bar().addTerm(u"byte0:10 read"_s, true);
+  EXPECT_EQ(filterLine().text(), u"(read or error) address:2A not (byte0:10 read)"_s);
+  settle();
+  EXPECT_FALSE(ledgers().filter().error());
+}
+
+TEST_F(Filtering, FollowsTheBusesThatItSpeaksOf)
+{
+  openDemo();
+  filterBy(u"console"_s);
+  ASSERT_GT(rows().shownCount(), 0U);
+  document().removeBus(1);
+  settle();
+  EXPECT_TRUE(ledgers().filter().error()) << "there is no such bus any more";
+  addBus("console=uart,tx=CONSOLE_TX,baud=115200");
+  settle();
+  EXPECT_FALSE(ledgers().filter().error());
+  for (const ui::LedgerRows::Line& line : rows().visible({}, 50, 4))
+    ASSERT_EQ(line.bus, u"console"_s);
+}
+
+TEST_F(Filtering, SearchWalksMatchesAndSaysWhenItWentAround)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_Slash);
+  QTest::keyClicks(&searchLine(), u"sensors error"_s);
+  QTest::keyClick(&searchLine(), Qt::Key_Escape);
+  settle();
+  const std::uint64_t all = rows().shownCount();
+  EXPECT_EQ(all, rows().allCount()) << "a search hides nothing";
+  const std::uint64_t matches = ledgers().search().result()->found();
+  ASSERT_GT(matches, 1U);
+  EXPECT_EQ(window().overview().matches().size(), std::min<std::size_t>(matches, window().overview().matches().size()));
+  EXPECT_FALSE(window().overview().matches().empty());
+  ledgers().active().setFocus();
+  std::vector<std::uint64_t> seen;
+  for (std::uint64_t i = 0; i < matches; ++i) {
+    QTest::keyClick(&window(), Qt::Key_Period);
+    seen.push_back(lineOfSelection().row);
+    EXPECT_TRUE(rows().visible(lineOfSelection(), 1, 4).front().fault);
+  }
+  EXPECT_TRUE(std::is_sorted(seen.begin(), seen.end()));
+  const auto* says = window().findChild<QLabel*>(u"searchSays"_s);
+  EXPECT_FALSE(says->text().contains(u"went on"_s)) << says->text().toStdString();
+  QTest::keyClick(&window(), Qt::Key_Period);
+  EXPECT_EQ(lineOfSelection().row, seen.front());
+  EXPECT_TRUE(says->text().contains(u"went on from the begin"_s)) << says->text().toStdString();
+  QTest::keyClick(&window(), Qt::Key_Comma);
+  EXPECT_EQ(lineOfSelection().row, seen.back());
+  EXPECT_TRUE(says->text().contains(u"went on from the end"_s)) << says->text().toStdString();
+}
+
+TEST_F(Filtering, SearchStaysInsideWhatTheFilterShows)
+{
+  openDemo();
+  filterBy(u"address:5D"_s);
+  QTest::keyClick(&window(), Qt::Key_Slash);
+  QTest::keyClicks(&searchLine(), u"read"_s);
+  QTest::keyClick(&searchLine(), Qt::Key_Escape);
+  settle();
+  ASSERT_GT(ledgers().search().result()->found(), 100U) << "most of them are hidden";
+  for (int i = 0; i < 5; ++i) {
+    ledgers().findNext(true);
+    EXPECT_TRUE(rows().shows(focus().selection()));
+    EXPECT_TRUE(rows().visible(lineOfSelection(), 1, 4).front().sentence.text().starts_with("5D "));
+  }
+}
+
+TEST_F(Filtering, FiltersUsedBeforeAreRemembered)
+{
+  openDemo();
+  filterBy(u"address:5D"_s);
+  filterBy(u"error"_s);
+  filterBy(u"nonsense:1"_s);
+  EXPECT_EQ(ui::FilterBar::history(), (QStringList{u"error"_s, u"address:5D"_s})) << "mistakes are not";
+}

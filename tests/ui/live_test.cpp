@@ -1,0 +1,150 @@
+// A capture that grows while it is read.
+#include <QToolButton>
+#include <fstream>
+
+#include "support/window_fixture.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace Qt::StringLiterals;
+
+namespace {
+
+class Live : public WindowTest {
+ protected:
+  void SetUp() override
+  {
+    WindowTest::SetUp();
+    Capture some = cycle().capture;
+    some.channels.resize(3);
+    m_text = vcdText(some);
+    m_path = file(u"live.vcd"_s);
+  }
+  /// Writes the next share of the capture.
+  void grow(double share)
+  {
+    const auto to = static_cast<std::size_t>(share * static_cast<double>(m_text.size()));
+    std::ofstream(m_path.toStdString(), std::ios::binary | std::ios::app)
+        .write(m_text.data() + m_written, static_cast<std::streamsize>(to - m_written));
+    m_written = to;
+  }
+  bool waitForMoreThan(std::uint64_t lines)
+  {
+    return waitFor([this, lines] { return rows().shownCount() > lines; });
+  }
+  void follow()
+  {
+    document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+    document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+    grow(0.2);
+    document().follow(m_path);
+    ASSERT_TRUE(waitForMoreThan(0));
+  }
+  bool atEnd() { return !window().ledger().lineRect(rows().lines().last()).isEmpty(); }
+
+  std::string m_text;
+  QString m_path;
+  std::size_t m_written = 0;
+};
+
+}  // namespace
+
+TEST_F(Live, FollowsTheNewestLineUntilOneIsPicked)
+{
+  follow();
+  EXPECT_TRUE(document().isLive());
+  EXPECT_TRUE(window().ledger().isFollowing());
+  std::uint64_t before = rows().shownCount();
+  grow(0.4);
+  ASSERT_TRUE(waitForMoreThan(before));
+  EXPECT_TRUE(atEnd());
+  clickLedger(LedgerPlace{window().ledger().top().row + 2, 0});
+  EXPECT_FALSE(window().ledger().isFollowing());
+  const LedgerPlace top = window().ledger().top();
+  const ui::Selection picked = focus().selection();
+  before = rows().shownCount();
+  grow(0.6);
+  ASSERT_TRUE(waitForMoreThan(before));
+  EXPECT_EQ(window().ledger().top(), top) << "it stands still while the capture goes on";
+  EXPECT_EQ(focus().selection(), picked);
+  QTest::keyClick(&window(), Qt::Key_Space);
+  EXPECT_TRUE(window().ledger().isFollowing());
+  EXPECT_TRUE(atEnd());
+  before = rows().shownCount();
+  grow(0.7);
+  ASSERT_TRUE(waitForMoreThan(before));
+  EXPECT_TRUE(atEnd());
+}
+
+TEST_F(Live, EndsAsTheSameAsTheWholeFile)
+{
+  follow();
+  grow(0.5);
+  ASSERT_TRUE(waitForMoreThan(100));
+  grow(1.0);
+  ASSERT_TRUE(waitFor([this] { return document().whole().end > std::chrono::seconds{8}; }));
+  document().stopFollowing();
+  ASSERT_TRUE(waitFor([this] { return !document().isLive(); }));
+  ASSERT_TRUE(waitIdle());
+  const auto lines = rows().visible({}, 5000, 8);
+  ui::MainWindow whole;
+  whole.document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  whole.document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+  whole.openCapture(m_path);
+  ASSERT_TRUE(waitFor([&] {
+    return !whole.document().isOpening() && !whole.document().isDecoding() &&
+           whole.document().bus(1).shown.format == ValueFormat::Text;
+  }));
+  ASSERT_TRUE(waitFor([&] { return !whole.document().isDecoding(); }));
+  const auto expected = whole.ledger().rows().visible({}, 5000, 8);
+  ASSERT_EQ(lines.size(), expected.size());
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    ASSERT_EQ(lines[i].begin, expected[i].begin);
+    ASSERT_EQ(lines[i].sentence.text(), expected[i].sentence.text());
+  }
+}
+
+TEST_F(Live, AFilterGoesOnWithTheCapture)
+{
+  follow();
+  window().ledgers().filter().setText(u"address:2A"_s);
+  ASSERT_TRUE(waitFor([this] { return rows().shownCount() > 0 && rows().shownCount() < rows().allCount(); }));
+  const std::uint64_t before = rows().shownCount();
+  grow(0.5);
+  ASSERT_TRUE(waitForMoreThan(before));
+  EXPECT_LT(rows().shownCount(), rows().allCount());
+}
+
+TEST_F(Live, ABusAddedOrChangedMeanwhileIsReadFromTheBegin)
+{
+  follow();
+  document().removeBus(1);
+  document().addBus(*parseBusSpec("late=uart,tx=CONSOLE_TX,baud=115200"));
+  grow(0.4);
+  ASSERT_TRUE(waitFor([this] { return document().bus(1).frameCount() > 100; }));
+  Bus bus = document().bus(0).wanted;
+  bus.settings = I2cSettings{Picoseconds{20000}};
+  document().changeBus(0, bus);
+  const std::uint64_t before = rows().shownCount();
+  grow(0.6);
+  ASSERT_TRUE(waitForMoreThan(before));
+  EXPECT_EQ(transactionsOf(0).beginOf(0), Picoseconds{1208162000});
+}
+
+TEST_F(Live, AFileThatIsDamagedKeepsWhatWasRead)
+{
+  follow();
+  const std::uint64_t before = rows().shownCount();
+  std::ofstream(m_path.toStdString(), std::ios::app) << "\n#5\n1!\n#6\n";
+  ASSERT_TRUE(waitFor([this] { return !document().isLive(); }));
+  EXPECT_TRUE(window().notice().text().contains(u"the time goes back"_s)) << window().notice().text().toStdString();
+  ASSERT_TRUE(waitIdle());
+  EXPECT_GE(rows().shownCount(), before);
+}
+
+TEST_F(Live, AFileThatDoesNotExistSaysSo)
+{
+  document().follow(u"/nowhere/live.vcd"_s);
+  ASSERT_TRUE(waitFor([this] { return window().notice().text().contains(u"/nowhere/live.vcd"_s); }));
+  EXPECT_FALSE(document().isLive());
+}

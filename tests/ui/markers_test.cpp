@@ -1,0 +1,114 @@
+#include <QComboBox>
+#include <QTreeWidget>
+
+#include "support/window_fixture.h"
+#include "ui/markers/markers_panel.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace Qt::StringLiterals;
+using namespace std::chrono_literals;
+
+namespace {
+
+class Markers : public WindowTest {
+ protected:
+  ui::MarkersPanel& panel() { return window().markers(); }
+  QTreeWidgetItem* item(int i) { return panel().list().topLevelItem(i); }
+  QStringList measured()
+  {
+    EXPECT_TRUE(waitFor([this] { return !panel().isMeasuring(); }));
+    QApplication::processEvents();
+    return panel().lines();
+  }
+};
+
+}  // namespace
+
+TEST_F(Markers, AnyNumberIsListedInTheOrderOfTime)
+{
+  openDemo();
+  for (int i = 28; i > 0; --i)
+    focus().addMarker(i * 1ms);
+  ASSERT_EQ(panel().list().topLevelItemCount(), 28);
+  EXPECT_EQ(item(0)->text(0), u"B2"_s);
+  EXPECT_EQ(item(27)->text(0), u"A"_s);
+  EXPECT_EQ(item(0)->text(1), u"0.001 000 000"_s);
+  focus().removeMarker(0);
+  EXPECT_EQ(focus().addMarker(5ms), 27U);
+  EXPECT_EQ(focus().markers().back().name, u"A"_s) << "a name that is free again";
+}
+
+TEST_F(Markers, NamesNotesAndTimesAreEditedInTheList)
+{
+  openDemo();
+  focus().addMarker(2ms);
+  focus().addMarker(4ms);
+  item(0)->setText(0, u"reset"_s);
+  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].name == u"reset"_s; }));
+  item(0)->setText(2, u"supply drops here"_s);
+  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].note == u"supply drops here"_s; }));
+  item(0)->setText(1, u"3.5 ms"_s);
+  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].time == Picoseconds(3500us); }));
+  item(1)->setText(0, u"reset"_s);
+  QApplication::processEvents();
+  EXPECT_EQ(focus().markers()[1].name, u"B"_s) << "names are used once";
+  item(1)->setText(1, u"soon"_s);
+  QApplication::processEvents();
+  EXPECT_EQ(focus().markers()[1].time, Picoseconds(4ms));
+}
+
+TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
+{
+  openDemo();
+  const Transactions& t = transactionsOf(0);
+  focus().addMarker(t.timeOf(0).begin - 1us);
+  focus().addMarker(t.timeOf(0).end + 1us);
+  panel().wire().setCurrentText(u"SCL"_s);
+  panel().bus().setCurrentText(u"sensors"_s);
+  Q_EMIT panel().wire().activated(0);
+  const QStringList said = measured();
+  ASSERT_GE(said.size(), 4) << said.join(u"|"_s).toStdString();
+  EXPECT_TRUE(said[0].startsWith(u"Δ 143.5 µs · 6.968 kHz"_s)) << said[0].toStdString();
+  EXPECT_TRUE(said[1].startsWith(u"SCL  "_s) && said[1].contains(u" kHz · "_s)) << said[1].toStdString();
+  EXPECT_TRUE(said.last().startsWith(u"sensors  2 frames · 4 bytes · load 98."_s)) << said.last().toStdString();
+  panel().from().setCurrentText(u"B"_s);
+  panel().to().setCurrentText(u"A"_s);
+  Q_EMIT panel().to().activated(0);
+  EXPECT_EQ(measured()[0], said[0]) << "the order does not matter";
+}
+
+TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)
+{
+  openDemo();
+  clickLedger(2);
+  const Picoseconds begin = focus().selectedTime().begin;
+  QTest::keyClick(&window(), Qt::Key_K);
+  auto* editor = panel().list().findChild<QLineEdit*>();
+  ASSERT_NE(editor, nullptr) << "the note can be typed at once";
+  QTest::keyClicks(editor, u"pump starts"_s);
+  QTest::keyClick(editor, Qt::Key_Return);
+  ASSERT_TRUE(waitFor([this] { return !focus().markers().empty() && focus().markers()[0].note == u"pump starts"_s; }));
+  ASSERT_TRUE(focus().markers()[0].pin);
+  EXPECT_EQ(focus().markers()[0].pin->bus, u"sensors"_s);
+  EXPECT_EQ(focus().markers()[0].time, begin);
+  const QImage with = window().ledger().viewport()->grab().toImage();
+  const QImage timeline = window().timeline().viewport()->grab().toImage();
+  QTest::keyClick(&window(), Qt::Key_M, Qt::ShiftModifier);
+  EXPECT_NE(window().ledger().viewport()->grab().toImage(), with);
+  EXPECT_NE(window().timeline().viewport()->grab().toImage(), timeline);
+}
+
+TEST_F(Markers, AreRemovedByKeyAndGoneTo)
+{
+  openDemo();
+  focus().addMarker(2ms);
+  focus().addMarker(4s);
+  focus().show({1ms, 3ms});
+  panel().list().setFocus();
+  panel().list().setCurrentItem(item(1));
+  EXPECT_TRUE(focus().axis().span().begin <= Picoseconds(4s) && focus().axis().span().end >= Picoseconds(4s));
+  QTest::keyClick(&panel().list(), Qt::Key_Delete);
+  ASSERT_EQ(focus().markers().size(), 1U);
+  EXPECT_EQ(focus().markers()[0].name, u"A"_s);
+}
