@@ -33,6 +33,8 @@ struct LockCycle {
 ///   adc      the same with ADC_CS: SPI mode 1
 ///   drives   CAN_RX: CAN FD 500 kbit/s and 2 Mbit/s (see drive_network.h)
 ///
+/// The recording's trigger is at 6.1 s, where gate 2 stalls.
+///
 /// 1. LT-20 stretches the clock for longer than the firmware waits; the firmware sends a START inside the byte, and the
 ///    next read returns a stale level.
 /// 2. The upper level head's oscillator runs fast when warm: parity and framing errors, one message fails its CRC.

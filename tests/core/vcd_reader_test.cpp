@@ -36,6 +36,19 @@ std::vector<std::int64_t> edges(const Result<Capture>& capture, const std::strin
 
 }  // namespace
 
+TEST(VcdReader, TheTriggerComesBackAsItWasWritten)
+{
+  Capture capture;
+  capture.tick = Picoseconds{1000};
+  capture.end = Picoseconds{5000000};
+  capture.trigger = Picoseconds{1200000};
+  capture.channels.push_back({"a", "a", trackOf(false, {1000, 2000})});
+  NoProgress none;
+  EXPECT_EQ(parseVcd(vcdText(capture), "t", std::stop_token(), none)->trigger, capture.trigger);
+  capture.trigger.reset();
+  EXPECT_EQ(parseVcd(vcdText(capture), "t", std::stop_token(), none)->trigger, std::nullopt);
+}
+
 TEST(VcdReader, ReadsScalarsInTheFilesUnit)
 {
   const auto c = read(kHead + "#0\n0!\n#5\n1!\n#9\n0!\n#20\n");

@@ -135,7 +135,10 @@ TEST_F(Forms, TheTriggerIsOfferedOnlyWhenTheCaptureHasOne)
 {
   openDemo();
   ledger().setZero(ui::TimeZero::Trigger);
-  focus().clearMarkers();
+  EXPECT_EQ(ledger().zeroTime(), Picoseconds(6100ms));
+  EXPECT_EQ(ledger().header().model()->headerData(static_cast<int>(LedgerColumn::Time), Qt::Horizontal).toString(),
+            u"since trigger, s"_s);
+  open(QStringLiteral(BEXTO_TEST_DATA "/i2c_10bit.vcd"));
   EXPECT_EQ(ledger().zero(), ui::TimeZero::Start);
 }
 

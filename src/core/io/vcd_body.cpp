@@ -178,6 +178,9 @@ class VcdBody::Impl {
       }
     }
     nameChannels(capture.channels);
+    // Whole ticks of the file; below a picosecond they are rounded as all times are.
+    if (m_header.triggerTick && *m_header.triggerTick / m_divisor <= m_lastTick)
+      capture.trigger = Picoseconds{*m_header.triggerTick / m_divisor * tenToThe(m_power)};
     capture.notes = m_header.notes;
     if (skipped > 0)
       capture.notes.push_back(fmt::format("{} with real numbers, text or events {} passed over",

@@ -106,6 +106,10 @@ class HeaderParser {
       return timescale(words);
     } else if (keyword == "$var") {
       return variable(words);
+    } else if (keyword == "$comment" && words.size() == 2 && words[0] == "trigger") {
+      // Ours; whatever else a comment says is for people.
+      if (const auto tick = parseInteger(words[1]); tick && *tick >= 0)
+        m_header.triggerTick = *tick;
     }
     // $date, $version, $comment, and what a tool adds of its own say nothing about the wires.
     return {};

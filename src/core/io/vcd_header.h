@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -23,7 +24,8 @@ struct VcdVariable {
 struct VcdHeader {
   int tickPower = 3;  ///< a tick is 10^tickPower ps; negative below a picosecond
   std::vector<VcdVariable> variables;
-  std::size_t bodyOffset = 0;  ///< where the value changes begin
+  std::optional<std::int64_t> triggerTick;  ///< "$comment trigger 1200 $end": what the capture was waiting for
+  std::size_t bodyOffset = 0;               ///< where the value changes begin
   std::vector<std::string> notes;
 };
 

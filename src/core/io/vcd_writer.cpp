@@ -49,6 +49,8 @@ std::string header(const Capture& capture, int power)
   const int unit = std::min(power / 3, 4);
   std::string text = fmt::format("$version Bexto $end\n$timescale {} {} $end\n", tenToThe(power - unit * 3),
                                  kUnits.at(static_cast<std::size_t>(unit)));
+  if (capture.trigger)
+    text += fmt::format("$comment trigger {} $end\n", capture.trigger->count() / tenToThe(power));
   std::vector<std::string> scope;
   for (std::size_t i = 0; i < capture.channels.size(); ++i) {
     std::vector<std::string> parts = partsOf(capture.channels[i].path);

@@ -176,6 +176,8 @@ void LedgerArea::makePane()
   connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
   connect(view, &LedgerView::surroundingsWanted, m_filter, [this] { m_filter->setAllOff(true); });
   connect(view, &LedgerView::noteWanted, this, &LedgerArea::noteWanted);
+  connect(view, &LedgerView::alikeWanted, this, &LedgerArea::alikeWanted);
+  connect(view, &LedgerView::partnerWanted, this, &LedgerArea::partnerWanted);
   connect(view, &LedgerView::followingChanged, this, [this, view] {
     setFollowing(view->isFollowing());  // all of them stand still, or none
     updateCounts();

@@ -48,6 +48,8 @@ class LedgerArea : public QWidget {
 
  Q_SIGNALS:
   void noteWanted();
+  void alikeWanted(bool byName, bool forward);
+  void partnerWanted();
   void followingChanged(bool following);
 
  private:

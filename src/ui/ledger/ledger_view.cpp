@@ -502,6 +502,12 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   if (!m_filter.isIdle())
     menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
   menu.addSeparator();
+  for (const auto& [text, byName, forward] :
+       {std::tuple(tr("Next of the same address or identifier"), true, true),
+        std::tuple(tr("Previous of the same"), true, false), std::tuple(tr("Next of the same kind"), false, true)})
+    menu.addAction(text, this, [this, byName = byName, forward = forward] { Q_EMIT alikeWanted(byName, forward); });
+  menu.addAction(tr("Its request or answer"), this, [this] { Q_EMIT partnerWanted(); });
+  menu.addSeparator();
   menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
   menu.addAction(tr("Copy as text"), this, [this] { QApplication::clipboard()->setText(pickedText()); });
   menu.addAction(tr("Show on the wires"), this, [this] { m_focus.zoomToSelection(); });

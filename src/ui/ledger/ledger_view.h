@@ -65,6 +65,8 @@ class LedgerView : public QAbstractScrollArea {
   void filterWanted(const QString& term, bool hide);
   void surroundingsWanted();
   void noteWanted();
+  void alikeWanted(bool byName, bool forward);
+  void partnerWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;

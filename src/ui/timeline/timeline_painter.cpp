@@ -353,6 +353,14 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
       m_p.drawText(room.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
     }
   }
+  if (m_document.capture() && m_document.capture()->trigger) {
+    // No marker: nobody dropped it and nobody can move it.
+    const double x = area.left() + m_axis.xOf(*m_document.capture()->trigger);
+    m_p.setPen(QPen(c.muted, 1));
+    m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
+    m_p.setFont(theme().words(10));
+    m_p.drawText(QPointF(x + 3, rulerTop + 13), QObject::tr("trigger"));
+  }
   if (m_focus.cursor()) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());
     m_p.setPen(QPen(tint(c.muted, 60), 1));

@@ -239,6 +239,8 @@ void MainWindow::connectDocument()
     if (following)
       showNewest();
   });
+  connect(m_ledgers, &LedgerArea::alikeWanted, this, &MainWindow::selectAlike);
+  connect(m_ledgers, &LedgerArea::partnerWanted, this, &MainWindow::selectPartner);
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
   connect(m_focus, &Focus::markersChanged, this, &MainWindow::updateStatus);
