@@ -5,17 +5,32 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QScrollBar>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <array>
+#include <fstream>
 
 #include "core/decode/bus_spec.h"
+#include "core/io/vcd_writer.h"
+#include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
-#include "ui/ledger/ledger_view.h"
+#include "ui/command/command_box.h"
+#include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
+#include "ui/window/lower_area.h"
 #include "ui/window/main_window.h"
 
 namespace {
 
 using bexto::ui::MainWindow;
+
+constexpr std::array kBuses{"sensors=i2c,scl=SCL,sda=SDA",
+                            "console=uart,tx=CONSOLE_TX,baud=115200",
+                            "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+                            "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+                            "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
+                            "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"};
 
 void settle(int milliseconds = 150)
 {
@@ -38,6 +53,7 @@ void selectAt(MainWindow& window, bexto::Picoseconds t, int bus = 0, bool exactl
   const auto& frames = window.document().bus(bus).streams[0].transactions.frames();
   const std::uint64_t frame = frames.lastUpTo(t);
   window.focus().select({bus, 0, frame, exactly ? t : frames.frame(frame).time.begin});
+  window.focus().reveal(window.focus().selectedTime());
 }
 
 bool take(MainWindow& window, const QDir& folder, const char* name)
@@ -49,12 +65,87 @@ bool take(MainWindow& window, const QDir& folder, const char* name)
   return saved;
 }
 
+/// The forms of the Ledger, Bytes, filter and search, markers, the command box.
+bool takeLists(MainWindow& window, const QDir& folder)
+{
+  using namespace std::chrono_literals;
+  auto& ledgers = window.ledgers();
+  const auto typeFilter = [&](const char* text) {
+    auto& line = ledgers.bar().filterEdit();
+    line.setFocus();
+    line.setText(QString::fromLatin1(text));
+    settle();
+  };
+  typeFilter("sensors adress:2A nack");
+  bool good = take(window, folder, "filter-mistake.png");
+  ledgers.search().setText(QStringLiteral("byte0:03"));
+  typeFilter("address:2A,5D not write");
+  typeFilter("address:2A,5D read");
+  selectAt(window, 3209200us);
+  window.ledger().setFocus();
+  good = good && take(window, folder, "filter.png");
+  ledgers.filter().setText({});
+  ledgers.search().setText({});
+  selectAt(window, 1209us);
+  ledgers.setForm(bexto::LedgerForm::Opened, 16);
+  good = good && take(window, folder, "ledger-opened.png");
+  ledgers.setForm(bexto::LedgerForm::Bytes, 16);
+  ledgers.setPaneBus(0, QStringLiteral("log"));
+  selectAt(window, 700ms, 3);
+  good = good && take(window, folder, "ledger-bytes.png");
+  ledgers.setPaneBus(0, {});
+  ledgers.setForm(bexto::LedgerForm::Sentences, 16);
+  window.lower().show(bexto::ui::LowerArea::Page::Bytes);
+  selectAt(window, 700ms, 3);
+  good = good && take(window, folder, "bytes.png");
+  window.lower().show(bexto::ui::LowerArea::Page::Ledger);
+
+  selectAt(window, 3205260us);
+  window.focus().addNote(QStringLiteral("given up on"));
+  window.focus().addMarker(3205000us);
+  window.focus().addMarker(3209500us);
+  window.focus().show({3204800us, 3209800us});
+  ledgers.addBeside();
+  settle();
+  good = good && take(window, folder, "markers.png");
+  ledgers.closePane(1);
+  window.focus().clearMarkers();
+  window.commandBox().open();
+  settle();
+  window.commandBox().setText(QStringLiteral("ne"));
+  Q_EMIT window.commandBox().textEdited(QStringLiteral("ne"));
+  good = good && take(window, folder, "command-box.png");
+  window.ledger().setFocus();
+  return good;
+}
+
+/// Half of the lock cycle written to a file that goes on.
+bool takeLive(const QDir& folder)
+{
+  const QTemporaryDir place;
+  const QString path = place.filePath(QStringLiteral("lock-cycle.vcd"));
+  const std::string text = bexto::vcdText(bexto::rig::simulateLockCycle(1187).capture);
+  std::ofstream(path.toStdString(), std::ios::binary).write(text.data(), static_cast<std::streamsize>(text.size() / 2));
+  MainWindow window;
+  window.resize(1280, 800);
+  window.show();
+  for (const char* spec : kBuses)
+    window.document().addBus(*bexto::parseBusSpec(spec));
+  window.document().follow(path);
+  settle(1500);
+  return take(window, folder, "live.png");
+}
+
 }  // namespace
 
 int main(int argc, char** argv)
 {
   using namespace std::chrono_literals;
   QApplication app(argc, argv);
+  // A picture shows the window as it is at first, whatever its user has set.
+  const QTemporaryDir settings;
+  QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+  QApplication::setOrganizationName(QStringLiteral("bexto"));
   if (argc != 3) {
     fmt::print(stderr, "usage: bexto-screenshots CAPTURE FOLDER\n");
     return 2;
@@ -65,11 +156,7 @@ int main(int argc, char** argv)
   window.resize(1280, 800);
   window.show();
   bool good = take(window, folder, "start.png");
-  for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
-                           "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
-                           "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
-                           "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
-                           "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"})
+  for (const char* spec : kBuses)
     window.document().addBus(*bexto::parseBusSpec(spec));
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);
@@ -129,6 +216,12 @@ int main(int argc, char** argv)
   heads.reset();
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
+
+  good = good && takeLists(window, folder);
+  good = good && takeLive(folder);
+  selectAt(window, 1209us);
+  window.focus().show({1195us, 1275us});
+  window.ledger().setFocus();
 
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Dark);
   good = good && take(window, folder, "main-dark.png");

@@ -59,6 +59,8 @@ class Focus : public QObject {
 
   const TimeAxis& axis() const { return m_axis; }
   void setAxis(const TimeAxis& axis);
+  /// The visible span was chosen: the first traffic is not shown instead.
+  void keepSpan() { m_firstView = false; }
   void show(TimeRange span) { setAxis(TimeAxis(span, m_axis.width())); }
   /// Moves the view, without zooming, so that `time` is in it.
   void reveal(TimeRange time);

@@ -169,10 +169,10 @@ int LedgerHeader::widthOf(LedgerColumn column) const
   return size > 0 ? size : widthAtFirst(column);
 }
 
-void LedgerHeader::fitTo(int width)
+void LedgerHeader::fitTo(int width, int leastForWords)
 {
-  constexpr int kLeastForWords = 210;
   m_width = width;
+  m_leastForWords = leastForWords;
   m_restoring = true;
   int taken = 0;
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
@@ -184,7 +184,7 @@ void LedgerHeader::fitTo(int width)
   const bool words = isShown(LedgerColumn::Transaction);
   for (const LedgerColumn column : {LedgerColumn::Duration, LedgerColumn::SincePrevious, LedgerColumn::Text,
                                     LedgerColumn::Kind, LedgerColumn::Number, LedgerColumn::Bus}) {
-    if (!words || width <= 0 || taken + kLeastForWords <= width)
+    if (!words || width <= 0 || taken + leastForWords <= width)
       break;
     if (!isShown(column))
       continue;

@@ -33,7 +33,9 @@ class LedgerHeader : public QHeaderView {
   void addColumnChoices(QMenu& menu);
   void useDefaults();
   /// Puts columns away that leave no room for what was said, those first that can best be missed.
-  void fitTo(int width);
+  void fitTo(int width) { fitTo(width, m_leastForWords); }
+  /// `leastForWords`: what the column of what was said needs.
+  void fitTo(int width, int leastForWords);
 
  Q_SIGNALS:
   void columnsChanged();
@@ -45,6 +47,7 @@ class LedgerHeader : public QHeaderView {
 
   std::array<bool, kLedgerColumns> m_chosen{};
   int m_width = 0;
+  int m_leastForWords = 150;
   std::optional<Protocol> m_protocol;
   bool m_known = false;  ///< showFor() was called
   bool m_restoring = false;

@@ -9,8 +9,33 @@ namespace {
 
 constexpr int kGutter = 24;  ///< in front of the first column: the arrow
 constexpr int kPad = 8;
+constexpr int kByteLabel = 76;  ///< "2A write"
+
+int flagWidth(const QString& marker)
+{
+  return marker.isEmpty() ? 0 : QFontMetrics(theme().words(10, true)).horizontalAdvance(marker) + 8;
+}
+
+int digitWidth()
+{
+  return QFontMetrics(theme().data(12)).horizontalAdvance(QLatin1Char('0'));
+}
+
+/// Characters that the hex of a line of bytes takes: a wider gap after each eighth.
+int hexDigits(std::size_t wrap)
+{
+  return static_cast<int>(wrap * 3 + wrap / 8);
+}
 
 }  // namespace
+
+int LedgerPainter::leastWidth(const LedgerLines& lines)
+{
+  constexpr int kWords = 150;
+  constexpr int kOffset = 6;
+  return lines.form() == LedgerForm::Bytes ? kPad + 14 + kByteLabel + (kOffset + hexDigits(lines.wrap())) * digitWidth()
+                                           : kWords;
+}
 
 void LedgerPainter::text(QRect cell, const QString& text, bool data, const QColor& colour, bool right)
 {
@@ -44,7 +69,7 @@ void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& 
   if (!look.marker.isEmpty()) {
     m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), c.address);
     m_p.setFont(theme().words(10, true));
-    const int width = m_p.fontMetrics().horizontalAdvance(look.marker) + 8;
+    const int width = flagWidth(look.marker);
     // Where lines seldom reach: the end of the widest column.
     const QRect wide = m_header.rectOf(LedgerColumn::Transaction, rect.top(), rect.height());
     const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, 13);
@@ -85,6 +110,7 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
     case LedgerColumn::Bus:
       return text(cell, line.bus, false, c.muted);
     case LedgerColumn::Transaction:
+      cell.setRight(cell.right() - flagWidth(look.marker));
       return bytes ? paintBytes(cell, line) : line.isDetail ? paintDetail(cell, line) : paintSentence(cell, line, look);
     case LedgerColumn::Duration:
       return text(cell, toQString(lengthText(line.length, 3)), true, c.muted, true);
@@ -110,7 +136,13 @@ void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, cons
 {
   const Palette& c = theme().colours();
   const int base = cell.top() + 16;
-  const int end = cell.right();
+  int end = cell.right();
+  if (!look.notes.isEmpty()) {
+    // Somebody wrote it to be seen: the sentence makes room.
+    m_p.setFont(theme().words(11));
+    end -= std::min(cell.width() * 2 / 5,
+                    m_p.fontMetrics().horizontalAdvance(look.notes.join(QStringLiteral(" · "))) + 42);
+  }
   int x = cell.left();
   if (line.fault) {
     m_p.setFont(theme().words(11));
@@ -150,6 +182,7 @@ void LedgerPainter::paintNotes(QRect room, const QStringList& notes)
   m_p.setBrush(c.panel);
   m_p.drawRoundedRect(chip, 4, 4);
   m_p.setRenderHint(QPainter::Antialiasing, false);
+  m_p.setBrush(Qt::NoBrush);
   m_p.setPen(c.ink);
   m_p.drawText(chip.adjusted(6, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter,
                m_p.fontMetrics().elidedText(all, Qt::ElideRight, width - 10));
@@ -176,15 +209,14 @@ void LedgerPainter::paintBytes(QRect cell, const LedgerRows::Line& line)
 {
   const Palette& c = theme().colours();
   const bool labels = m_rows.protocol() == Protocol::I2c || m_rows.protocol() == Protocol::Spi || !m_rows.protocol();
-  m_p.setFont(theme().data(12));
-  const int digit = m_p.fontMetrics().horizontalAdvance(QLatin1Char('0'));
+  const int digit = digitWidth();
   int x = cell.left();
   if (line.fault && line.place.detail == 0)
     text({x, cell.top(), 14, cell.height()}, QStringLiteral("▲"), false, c.fault);
   x += 14;
   if (labels) {
-    text({x, cell.top(), 72, cell.height()}, toQString(line.bytes.label), false, c.address);
-    x += 76;
+    text({x, cell.top(), kByteLabel - 4, cell.height()}, toQString(line.bytes.label), false, c.address);
+    x += kByteLabel;
   }
   text({x, cell.top(), 5 * digit, cell.height()},
        QStringLiteral("%1").arg(line.bytes.offset, 4, 16, QLatin1Char('0')).toUpper(), true, c.muted);
@@ -195,8 +227,7 @@ void LedgerPainter::paintBytes(QRect cell, const LedgerRows::Line& line)
       hex += i % 8 == 0 ? QStringLiteral("  ") : QStringLiteral(" ");
     hex += QStringLiteral("%1").arg(line.bytes.bytes[i], 2, 16, QLatin1Char('0')).toUpper();
   }
-  const auto wrap = static_cast<int>(m_rows.lines().wrap());
-  const int hexWidth = (wrap * 3 + wrap / 8) * digit;
+  const int hexWidth = hexDigits(m_rows.lines().wrap()) * digit;
   text({x, cell.top(), std::max(0, std::min(hexWidth, cell.right() - x)), cell.height()}, hex, true, c.payload);
   x += hexWidth + digit;
   if (cell.right() - x > 4 * digit)

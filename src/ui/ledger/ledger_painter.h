@@ -26,6 +26,8 @@ class LedgerPainter {
       : m_p(painter), m_header(header), m_rows(rows)
   {
   }
+  /// What the column of what was said needs to be of use.
+  static int leastWidth(const LedgerLines& lines);
   void paint(QRect rect, const LedgerRows::Line& line, const Look& look);
 
  private:

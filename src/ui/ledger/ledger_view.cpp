@@ -75,6 +75,7 @@ void LedgerView::setForm(LedgerForm form, std::size_t wrap)
   const bool any = !m_rows.lines().empty();
   const int above = any && m_current >= m_top ? linesBetween(m_top, m_current) : 0;
   m_rows.lines().setForm(form, wrap);
+  m_header->fitTo(viewport()->width(), LedgerPainter::leastWidth(m_rows.lines()));
   m_current.detail = 0;
   m_anchor.reset();
   // The line that the user looks at stays where it is on the screen.
@@ -250,7 +251,7 @@ void LedgerView::scrollToTime(Picoseconds t)
 void LedgerView::resizeEvent(QResizeEvent* /*event*/)
 {
   m_header->setGeometry(0, 0, viewport()->width(), kHeaderHeight);
-  m_header->fitTo(viewport()->width());
+  m_header->fitTo(viewport()->width(), LedgerPainter::leastWidth(m_rows.lines()));
   setTop(m_following && !m_rows.lines().empty() ? m_rows.lines().last() : m_top);
   updateScrollBar();
 }

@@ -227,6 +227,10 @@ void MainWindow::connectDocument()
   });
   connect(m_document, &Document::liveChanged, this, [this] {
     m_ledgers->setLive(m_document->isLive());
+    if (m_document->isLive()) {
+      m_focus->keepSpan();
+      showNewest();
+    }
     updateStatus();
   });
   connect(m_document, &Document::captureGrew, this, [this] {
