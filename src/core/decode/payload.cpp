@@ -2,7 +2,6 @@
 
 #include "core/decode/can.h"
 #include "core/decode/i2c.h"
-#include "core/decode/spi.h"
 
 namespace bexto {
 
@@ -23,10 +22,19 @@ const char* wayName(PayloadWay way)
   return "";
 }
 
-FramePayloads payloadsOf(const Bus& bus, const Frame& frame)
+PayloadReader::PayloadReader(const Bus& bus) : m_protocol(bus.protocol())
+{
+  if (const auto* spi = std::get_if<SpiSettings>(&bus.settings)) {
+    m_mosi = !bus.channelOf("mosi").empty();
+    m_miso = !bus.channelOf("miso").empty();
+    m_bytesPerWord = static_cast<std::size_t>(spi->bits + 7) / 8;
+  }
+}
+
+FramePayloads PayloadReader::of(const Frame& frame) const
 {
   FramePayloads out;
-  switch (bus.protocol()) {
+  switch (m_protocol) {
     case Protocol::Uart:
       break;
     case Protocol::I2c:
@@ -34,11 +42,12 @@ FramePayloads payloadsOf(const Bus& bus, const Frame& frame)
         out.add(t.read ? PayloadWay::Read : PayloadWay::Written, t.data);
       break;
     case Protocol::Spi: {
-      const SpiTransfer t = spiTransfer(bus, frame);
-      if (t.hasMosi)
-        out.add(PayloadWay::Mosi, t.mosi);
-      if (t.hasMiso)
-        out.add(PayloadWay::Miso, t.miso);
+      // As spiTransfer() has it, without asking the bus again for each of millions of frames.
+      const std::size_t bytes = frame.key * m_bytesPerWord;
+      if (m_mosi)
+        out.add(PayloadWay::Mosi, frame.payload.first(bytes));
+      if (m_miso)
+        out.add(PayloadWay::Miso, frame.payload.last(bytes));
       break;
     }
     case Protocol::Can:

@@ -32,9 +32,25 @@ class FramePayloads {
   std::size_t m_count = 0;
 };
 
-/// The bytes that a frame carries, without address, checks and what else its protocol adds. Words of SPI take
-/// ceil(bits / 8) bytes. None for a UART, whose characters are values, not bytes, and for CAN flags.
-/// Requires: `frame` came from decoding `bus`.
-FramePayloads payloadsOf(const Bus& bus, const Frame& frame);
+/// Finds the bytes that frames of one bus carry, without address, checks and what else its protocol adds. Words of SPI
+/// take ceil(bits / 8) bytes. None for a UART, whose characters are values, not bytes, and for CAN flags.
+class PayloadReader {
+ public:
+  explicit PayloadReader(const Bus& bus);
+  /// Requires: `frame` came from decoding the bus.
+  FramePayloads of(const Frame& frame) const;
+
+ private:
+  Protocol m_protocol;
+  bool m_mosi = false;
+  bool m_miso = false;
+  std::size_t m_bytesPerWord = 1;
+};
+
+/// The same of one frame.
+inline FramePayloads payloadsOf(const Bus& bus, const Frame& frame)
+{
+  return PayloadReader(bus).of(frame);
+}
 
 }  // namespace bexto

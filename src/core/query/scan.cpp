@@ -71,7 +71,7 @@ void orderByCost(QueryNode& node)
 /// Goes through the lines of one source.
 class StreamScan {
  public:
-  StreamScan(const QueryNode& root, const ScanSource& source) : m_root(root), m_source(source)
+  StreamScan(const QueryNode& root, const ScanSource& source) : m_root(root), m_source(source), m_payloads(source.bus)
   {
     m_single = transactions().frames().size() == transactions().size();
     if (transactions().size() > 0)
@@ -185,7 +185,7 @@ class StreamScan {
       return;
     }
     keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
-      for (const FramePayload& p : payloadsOf(m_source.bus, frameAt(chunk, i))) {
+      for (const FramePayload& p : m_payloads.of(frameAt(chunk, i))) {
         if (test(p.bytes, p.way))
           return true;
       }
@@ -457,6 +457,7 @@ class StreamScan {
 
   QueryNode m_root;
   const ScanSource& m_source;
+  PayloadReader m_payloads;
   const FrameChunk* m_chunk = nullptr;
   bool m_single = false;
   std::uint64_t m_first = 0;  ///< of the block

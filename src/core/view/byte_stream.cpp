@@ -11,14 +11,15 @@ namespace bexto {
 namespace {
 
 /// The bytes that a frame carries that way. A character is one byte: what `own` holds.
-std::span<const std::uint8_t> bytesIn(const Bus& bus, const Frame& frame, PayloadWay way, std::uint8_t& own)
+std::span<const std::uint8_t> bytesIn(const PayloadReader& reader, bool uart, const Frame& frame, PayloadWay way,
+                                      std::uint8_t& own)
 {
-  if (bus.protocol() == Protocol::Uart) {
+  if (uart) {
     own = static_cast<std::uint8_t>(frame.key);
     return (frame.flags & kUartHasValue) != 0 ? std::span<const std::uint8_t>(&own, 1)
                                               : std::span<const std::uint8_t>();
   }
-  for (const FramePayload& payload : payloadsOf(bus, frame)) {
+  for (const FramePayload& payload : reader.of(frame)) {
     if (payload.way == way)
       return payload.bytes;
   }
@@ -52,6 +53,8 @@ Result<ByteStream> ByteStream::make(const Bus& bus, FrameIndex frames, PayloadWa
   ByteStream stream;
   stream.m_bus = bus;
   stream.m_way = way;
+  const PayloadReader reader(bus);
+  const bool uart = bus.protocol() == Protocol::Uart;
   std::uint8_t own = 0;
   std::uint64_t number = 0;
   for (const auto& chunk : frames.chunks()) {
@@ -68,7 +71,7 @@ Result<ByteStream> ByteStream::make(const Bus& bus, FrameIndex frames, PayloadWa
                         chunk->key[i],
                         {chunk->payload.data() + from, chunk->payloadEnd[i] - from}};
       from = chunk->payloadEnd[i];
-      stream.m_size += bytesIn(bus, frame, way, own).size();
+      stream.m_size += bytesIn(reader, uart, frame, way, own).size();
     }
   }
   stream.m_frames = std::move(frames);
@@ -78,15 +81,18 @@ Result<ByteStream> ByteStream::make(const Bus& bus, FrameIndex frames, PayloadWa
 std::uint64_t ByteStream::bytesOf(std::uint64_t frame) const
 {
   std::uint8_t own = 0;
-  return bytesIn(m_bus, m_frames.frame(frame), m_way, own).size();
+  return bytesIn(PayloadReader(m_bus), m_bus.protocol() == Protocol::Uart, m_frames.frame(frame), m_way, own).size();
 }
 
 std::uint64_t ByteStream::addressOf(std::uint64_t frame) const
 {
   assert(frame < m_frames.size());
+  const PayloadReader reader(m_bus);
+  const bool uart = m_bus.protocol() == Protocol::Uart;
+  std::uint8_t own = 0;
   std::uint64_t address = m_addresses[static_cast<std::size_t>(frame / kStep)];
   for (std::uint64_t f = frame / kStep * kStep; f < frame; ++f)
-    address += bytesOf(f);
+    address += bytesIn(reader, uart, m_frames.frame(f), m_way, own).size();
   return address;
 }
 
@@ -98,10 +104,12 @@ std::vector<ByteStream::Byte> ByteStream::read(std::uint64_t address, std::size_
   const auto after = std::upper_bound(m_addresses.begin(), m_addresses.end(), address);
   const auto block = static_cast<std::uint64_t>(after - m_addresses.begin()) - 1;
   std::uint64_t at = m_addresses[static_cast<std::size_t>(block)];
+  const PayloadReader reader(m_bus);
+  const bool uart = m_bus.protocol() == Protocol::Uart;
   std::uint8_t own = 0;
   for (std::uint64_t f = block * kStep; f < m_frames.size() && out.size() < count; ++f) {
     const Frame frame = m_frames.frame(f);
-    const auto bytes = bytesIn(m_bus, frame, m_way, own);
+    const auto bytes = bytesIn(reader, uart, frame, m_way, own);
     const std::uint64_t skip = address > at ? std::min<std::uint64_t>(address - at, bytes.size()) : 0;
     for (auto i = static_cast<std::size_t>(skip); i < bytes.size() && out.size() < count; ++i)
       out.push_back({bytes[i], f, i == 0, frame.errors != 0});

@@ -39,9 +39,10 @@ LinePayloads::LinePayloads(const Bus& bus, const Transactions& transactions, std
     m_runs.push_back({"", m_characters, range.first});
     return;
   }
+  const PayloadReader reader(bus);
   for (std::uint64_t i = range.first; i < range.end; ++i) {
     const Frame frame = transactions.frames().frame(i);
-    for (const FramePayload& payload : payloadsOf(bus, frame)) {
+    for (const FramePayload& payload : reader.of(frame)) {
       if (!payload.bytes.empty() || range.count() == 1)
         m_runs.push_back({labelOf(bus, frame, payload.way), payload.bytes, i});
     }

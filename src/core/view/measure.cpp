@@ -63,6 +63,7 @@ StreamStatistics measureStream(const Bus& bus, const FrameIndex& frames, TimeRan
   if (stretch.empty())
     return s;
   constexpr std::uint64_t kLook = 16384;
+  const PayloadReader reader(bus);
   Picoseconds busy{0};
   // The frame before may reach into the stretch.
   const std::uint64_t first = frames.firstFrom(stretch.begin);
@@ -77,7 +78,7 @@ StreamStatistics measureStream(const Bus& bus, const FrameIndex& frames, TimeRan
     s.faulty += isFaulty(frame.kind, frame.errors) ? 1U : 0U;
     if (bus.protocol() == Protocol::Uart)
       s.bytes += (frame.flags & kUartHasValue) != 0 ? 1U : 0U;
-    for (const FramePayload& payload : payloadsOf(bus, frame))
+    for (const FramePayload& payload : reader.of(frame))
       s.bytes += payload.bytes.size();
     if (s.frames % kLook == 0 && stop.stop_requested())
       return s;

@@ -94,6 +94,11 @@ LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
   connect(&document, &Document::busListChanged, this, &LedgerArea::updatePanes);
   for (Lookup* lookup : {m_filter, m_search})
     connect(lookup, &Lookup::resultChanged, this, &LedgerArea::updateCounts);
+  connect(m_search, &Lookup::resultChanged, this, [this] {
+    if (m_wanted && m_search->result())
+      findNext(*m_wanted);
+  });
+  connect(m_search, &Lookup::textChanged, this, [this] { m_wanted.reset(); });
   connect(&document, &Document::busChanged, this, &LedgerArea::updateCounts);
   connect(&document, &Document::busListChanged, this, &LedgerArea::updateCounts);
   connect(&document, &Document::captureChanged, this, &LedgerArea::updateCounts);
@@ -303,6 +308,9 @@ void LedgerArea::findNext(bool forward)
 {
   const auto result = m_search->result();
   const LedgerRows& rows = active().rows();
+  m_wanted.reset();
+  if (!result && m_search->isScanning())
+    m_wanted = forward;
   if (!result || rows.lines().empty())
     return;
   // From the selection on; without one, from what is in view.
@@ -343,7 +351,10 @@ void LedgerArea::findNext(bool forward)
     wrapped = true;
   }
   if (!best) {
-    m_bar->setSearchNote(m_search->isScanning() ? tr("looking …") : tr("no match is shown"));
+    // What is still being looked for is gone to when it is found.
+    if (m_search->isScanning())
+      m_wanted = forward;
+    m_bar->setSearchNote(m_wanted ? tr("looking …") : tr("no match is shown"));
     return;
   }
   // Which of all it is, counted over all buses.

@@ -78,6 +78,7 @@ class LedgerArea : public QWidget {
   QLabel* m_count = nullptr;
   std::vector<Pane> m_panes;
   LedgerView* m_active = nullptr;
+  std::optional<bool> m_wanted;  ///< the next match was asked for, forwards or not, before it was found
   bool m_linked = true;
   bool m_scrolling = false;
   bool m_live = false;

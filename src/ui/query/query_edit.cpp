@@ -79,7 +79,7 @@ QueryEdit::QueryEdit(Lookup& lookup, Occurrences& occurrences, QWidget* parent)
   setClearButtonEnabled(true);
   connect(this, &QLineEdit::textEdited, this, [this](const QString& text) {
     m_lookup.setText(text);
-    offer();
+    offerForTyping();
   });
   // Cleared by its button, or set from elsewhere.
   connect(this, &QLineEdit::textChanged, this, [this](const QString& text) { m_lookup.setText(text); });
@@ -106,6 +106,16 @@ QStringList QueryEdit::offered() const
   for (int i = 0; m_list != nullptr && m_list->isVisible() && i < m_list->count(); ++i)
     items << m_list->item(i)->text();
   return items;
+}
+
+void QueryEdit::offerForTyping()
+{
+  // Behind a blank anything could follow: only Down asks for all of that, so that the list below stays in view.
+  const QString before = text().left(cursorPosition());
+  if (before.isEmpty() || before.back().isSpace() || before.back() == QLatin1Char('('))
+    closeOffer();
+  else
+    offer();
 }
 
 void QueryEdit::offer()

@@ -58,6 +58,7 @@ class QueryEdit : public QLineEdit {
 
  private:
   void offer();
+  void offerForTyping();
   void closeOffer();
   void take(int row);
 
