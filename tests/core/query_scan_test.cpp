@@ -129,6 +129,8 @@ const std::vector<Case>& cases()
       {"value:41..5A", [](const json& r) { return r.value("value", 0) >= 0x41 && r.value("value", 0) <= 0x5a; }},
       {"parity", [](const json& r) { return hasFault(r, "parity"); }},
       {"line:rx", [](const json& r) { return r.value("line", "") == "rx"; }},
+      {"can", [](const json& r) { return r["protocol"] == "can"; }},
+      {"protocol:i2c,spi", [](const json& r) { return r["protocol"] == "i2c" || r["protocol"] == "spi"; }},
       {"log", [](const json& r) { return r["bus"] == "log"; }},
       {"mosi:\"|9F\"", [](const json& r) { return r.value("mosi", "").starts_with("9f"); }},
       {"miso:\"00|\"",

@@ -61,6 +61,9 @@ TEST(Query, ExplainsItself)
   EXPECT_EQ(explained("from \"restart\""), "Lines all from the first with text “restart” on");
   EXPECT_EQ(explained("not (read error)"), "Lines not (a read and a fault)");
   EXPECT_EQ(explained("time:1.5ms.. lasts<2us"), "Lines with begin 1.5ms on and duration below 2us");
+  EXPECT_EQ(explained("length:>4 byte0:!=00"), "Lines with length above 4 and byte 0 not 00")
+      << "as the offer leaves it";
+  EXPECT_EQ(explained("can error"), "Lines with protocol CAN and a fault");
   EXPECT_EQ(explained("READ and ERROR"), "Lines with a read and a fault");
   EXPECT_EQ(explained("bus:\"Level heads\""), "Lines with bus Level heads");
 }

@@ -152,6 +152,24 @@ TEST_F(Filtering, LiftingItLeavesTheSelectedLineWhereItIs)
   EXPECT_EQ(focus().selection(), picked);
   EXPECT_EQ(rows().shownCount(), rows().allCount());
   EXPECT_EQ(window().ledger().lineRect(lineOfSelection()), before);
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ShiftModifier);
+  settle();
+  EXPECT_LT(rows().shownCount(), rows().allCount());
+  EXPECT_EQ(window().ledger().lineRect(lineOfSelection()), before) << "and putting it back moves nothing either";
+}
+
+TEST_F(Filtering, TheKeyboardGoesOnFromAHiddenLine)
+{
+  openDemo();
+  clickLedger(5);
+  const Picoseconds begin = focus().selectedTime().begin;
+  filterBy(u"address:5D"_s);
+  ASSERT_FALSE(rows().shows(focus().selection()));
+  ledgers().active().setFocus();
+  QTest::keyClick(&window().ledger(), Qt::Key_Up);
+  QTest::keyClick(&window().ledger(), Qt::Key_Down);
+  EXPECT_TRUE(rows().shows(focus().selection()));
+  EXPECT_LT(std::chrono::abs(focus().selectedTime().begin - begin), Picoseconds{std::chrono::milliseconds{800}});
 }
 
 TEST_F(Filtering, FromHidesAllBeforeTheFirstMatch)

@@ -95,10 +95,10 @@ bool takeLists(MainWindow& window, const QDir& folder)
   good = good && take(window, folder, "ledger-bytes.png");
   ledgers.setPaneBus(0, {});
   ledgers.setForm(bexto::LedgerForm::Sentences, 16);
-  window.lower().show(bexto::ui::LowerArea::Page::Bytes);
+  window.lower().showPage(bexto::ui::LowerArea::Page::Bytes);
   selectAt(window, 700ms, 3);
   good = good && take(window, folder, "bytes.png");
-  window.lower().show(bexto::ui::LowerArea::Page::Ledger);
+  window.lower().showPage(bexto::ui::LowerArea::Page::Ledger);
 
   selectAt(window, 3205260us);
   window.focus().addNote(QStringLiteral("given up on"));

@@ -37,6 +37,9 @@ std::vector<Occurring::Value> fixedValues(const std::string& key)
   } else if (key == "kind") {
     for (const char* word : {"character", "break", "transfer", "word", "data", "remote", "error", "overload"})
       values.push_back({word, 0});
+  } else if (key == "protocol") {
+    for (const char* word : {"uart", "i2c", "spi", "can"})
+      values.push_back({word, 0});
   } else if (key == "line") {
     values = {{"rx", 0}, {"tx", 0}};
   }

@@ -12,6 +12,7 @@
 #include "core/decode/can.h"
 #include "core/decode/i2c.h"
 #include "core/decode/payload.h"
+#include "core/decode/settings.h"
 #include "core/decode/uart.h"
 
 namespace bexto {
@@ -31,6 +32,7 @@ int costOf(const QueryNode& node)
   }
   switch (node.term.key) {
     case TermKey::Bus:
+    case TermKey::Protocol:
     case TermKey::Line:
       return 0;
     case TermKey::Id:
@@ -368,6 +370,9 @@ class StreamScan {
       return std::find(term.names.begin(), term.names.end(), name) != term.names.end();
     };
     switch (term.key) {
+      case TermKey::Protocol:
+        out = named(specOf(protocol()).name) ? in : Lines();
+        return;
       case TermKey::Bus:
       case TermKey::Line:
         out = named(term.key == TermKey::Bus ? m_source.bus.name : m_source.line) ? in : Lines();

@@ -49,7 +49,9 @@ struct next_value : sor<value> {};
 struct values : seq<value, star<gap, if_must<one<','>, gap, next_value>>> {};
 struct needed_values : sor<values> {};
 
-struct comparison : sor<string<'!', '='>, string<'<', '='>, string<'>', '='>, one<':', '=', '<', '>'>> {};
+struct relation : sor<string<'!', '='>, string<'<', '='>, string<'>', '='>, one<'<', '>'>> {};
+/// "length:>4" is what one has typed who took the key with its colon from the offer.
+struct comparison : sor<seq<opt<one<':'>>, relation>, one<':', '='>> {};
 struct key : bare {};
 struct keyed : seq<key, gap, if_must<comparison, gap, needed_values>> {};
 struct lone_text : quoted {};
@@ -204,6 +206,8 @@ SyntaxNode nodeOf(const Tree& tree)
         node.keyAt = spanOf(*child);
       } else if (child->is_type<grammar::comparison>()) {
         node.comparison = child->string();
+        if (node.comparison.size() > 1 && node.comparison.front() == ':')
+          node.comparison.erase(0, 1);
       } else {
         node.values.push_back(valueOf(*child));
       }

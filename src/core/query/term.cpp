@@ -59,6 +59,7 @@ const std::vector<KeySpec>& keySpecs()
        {"kind", "kind:remote", "character, break, transfer, word, data, remote, error or overload"},
        "kind"},
       {TermKey::Bus, Values::Name, {"bus", "bus:sensors", "the bus"}, "bus"},
+      {TermKey::Protocol, Values::Name, {"protocol", "protocol:i2c,spi", "uart, i2c, spi or can"}, "protocol"},
       {TermKey::Line, Values::Name, {"line", "line:rx", "the direction of a UART: rx or tx"}, "line"},
       {TermKey::Time, Values::Time, {"time", "time:1s..1.5s", "when it begins"}, "begin"},
       {TermKey::Lasts, Values::Time, {"lasts", "lasts>2ms", "from its begin to its end"}, "duration"},
@@ -99,11 +100,11 @@ Term kindTerm(FrameKind kind)
   t.kinds = {kind};
   return t;
 }
-Term lineTerm(const char* line)
+Term namedTerm(TermKey key, const char* name)
 {
   Term t;
-  t.key = TermKey::Line;
-  t.names = {line};
+  t.key = key;
+  t.names = {name};
   return t;
 }
 
@@ -115,8 +116,12 @@ const std::vector<WordSpec>& wordSpecs()
       {"write", isTerm(Trait::Write), "a write"},
       {"nack", isTerm(Trait::NotAcknowledged), "no acknowledge"},
       {"ack", isTerm(Trait::Acknowledged), "an acknowledge"},
-      {"rx", lineTerm("rx"), "line RX"},
-      {"tx", lineTerm("tx"), "line TX"},
+      {"uart", namedTerm(TermKey::Protocol, "uart"), "protocol UART"},
+      {"i2c", namedTerm(TermKey::Protocol, "i2c"), "protocol I2C"},
+      {"spi", namedTerm(TermKey::Protocol, "spi"), "protocol SPI"},
+      {"can", namedTerm(TermKey::Protocol, "can"), "protocol CAN"},
+      {"rx", namedTerm(TermKey::Line, "rx"), "line RX"},
+      {"tx", namedTerm(TermKey::Line, "tx"), "line TX"},
       {"break", kindTerm(FrameKind::Break), "a break"},
       {"data", kindTerm(FrameKind::Data), "a data frame"},
       {"remote", kindTerm(FrameKind::Remote), "a remote frame"},
@@ -392,7 +397,11 @@ QueryResult<void> readKinds(const SyntaxNode& node, Term& term)
 QueryResult<void> readNames(const KeySpec& spec, const SyntaxNode& node, const std::vector<std::string>& buses,
                             Term& term)
 {
-  const std::vector<std::string> known = spec.key == TermKey::Bus ? buses : std::vector<std::string>{"rx", "tx"};
+  std::vector<std::string> known{"rx", "tx"};
+  if (spec.key == TermKey::Bus)
+    known = buses;
+  else if (spec.key == TermKey::Protocol)
+    known = {"uart", "i2c", "spi", "can"};
   for (const SyntaxNode::Value& value : node.values) {
     if (std::find(known.begin(), known.end(), value.low) == known.end() || value.isRange) {
       const std::string near = nearest(value.low, known);
@@ -488,8 +497,10 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
     term.shown = "“" + node.word + "”";
     return term;
   }
+  // A bus that is called after its protocol is that one bus.
+  const bool busToo = std::find(buses.begin(), buses.end(), node.word) != buses.end();
   for (const WordSpec& spec : wordSpecs()) {
-    if (spec.word == node.word)
+    if (spec.word == node.word && !(busToo && spec.term.key == TermKey::Protocol))
       return spec.term;
   }
   // Bus names are as their user wrote them; words are compared in lower case.

@@ -25,6 +25,7 @@ enum class TermKey : std::uint8_t {
   Lasts,
   Pause,
   Bus,
+  Protocol,
   Line,
   Data,
   Mosi,
@@ -63,7 +64,7 @@ struct Term {
   std::size_t byte = 0;               ///< of Byte: its number, from 0
   std::vector<NumberRange> ranges;    ///< of numbers and times
   std::vector<BytePattern> patterns;  ///< of Data, Mosi, Miso, Text
-  std::vector<std::string> names;     ///< of Bus, Line, Text: as typed
+  std::vector<std::string> names;     ///< of Bus, Protocol, Line, Text: as typed
   std::vector<FrameKind> kinds;       ///< of Kind
   std::uint16_t errors = 0;           ///< of Errors: FrameError bits
   Trait trait = Trait::Faulty;        ///< of Is

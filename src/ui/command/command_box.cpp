@@ -68,7 +68,7 @@ CommandBox::CommandBox(CommandSource source, QWidget* parent) : QLineEdit(parent
   setPlaceholderText(tr("find, go to, or do …   (Ctrl+K)"));
   setAccessibleName(tr("Command box"));
   setObjectName(QStringLiteral("commandBox"));
-  connect(this, &QLineEdit::textEdited, this, &CommandBox::update);
+  connect(this, &QLineEdit::textEdited, this, &CommandBox::offer);
 }
 
 CommandBox::~CommandBox()
@@ -80,7 +80,7 @@ void CommandBox::open()
 {
   setFocus(Qt::ShortcutFocusReason);
   clear();
-  update();
+  offer();
 }
 
 QStringList CommandBox::offered() const
@@ -91,7 +91,7 @@ QStringList CommandBox::offered() const
   return texts;
 }
 
-void CommandBox::update()
+void CommandBox::offer()
 {
   if (m_list == nullptr) {
     m_list = new QListWidget(window());
@@ -131,7 +131,7 @@ void CommandBox::update()
   m_list->raise();
 }
 
-void CommandBox::close()
+void CommandBox::leave()
 {
   if (m_list != nullptr)
     m_list->hide();
@@ -143,7 +143,7 @@ void CommandBox::run(int row)
   if (row < 0 || static_cast<std::size_t>(row) >= m_commands.size())
     return;
   const std::function<void()> action = m_commands[static_cast<std::size_t>(row)].run;
-  close();
+  leave();
   Q_EMIT closed();  // the keyboard goes back first: an action may send it elsewhere
   action();
 }
@@ -157,7 +157,7 @@ void CommandBox::keyPressEvent(QKeyEvent* event)
       if (m_list != nullptr && m_list->isVisible())
         m_list->setCurrentRow(std::clamp(row + (event->key() == Qt::Key_Down ? 1 : -1), 0, m_list->count() - 1));
       else
-        update();
+        offer();
       return;
     case Qt::Key_Return:
     case Qt::Key_Enter:
@@ -165,7 +165,7 @@ void CommandBox::keyPressEvent(QKeyEvent* event)
         run(row);
       return;
     case Qt::Key_Escape:
-      close();
+      leave();
       Q_EMIT closed();
       return;
     default:
@@ -176,13 +176,13 @@ void CommandBox::keyPressEvent(QKeyEvent* event)
 void CommandBox::mousePressEvent(QMouseEvent* event)
 {
   QLineEdit::mousePressEvent(event);
-  update();
+  offer();
 }
 
 void CommandBox::focusOutEvent(QFocusEvent* event)
 {
   QLineEdit::focusOutEvent(event);
-  close();
+  leave();
 }
 
 }  // namespace bexto::ui

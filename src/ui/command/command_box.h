@@ -45,8 +45,8 @@ class CommandBox : public QLineEdit {
   void mousePressEvent(QMouseEvent* event) override;
 
  private:
-  void update();
-  void close();
+  void offer();
+  void leave();
   void run(int row);
 
   CommandSource m_source;

@@ -3,7 +3,6 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QKeyEvent>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
@@ -58,7 +57,13 @@ LedgerView::LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup&
   });
   connect(&document, &Document::busListChanged, this, &LedgerView::refresh);
   connect(&document, &Document::busChanged, this, &LedgerView::refresh);
-  connect(&filter, &Lookup::resultChanged, this, &LedgerView::refresh);
+  connect(&filter, &Lookup::resultChanged, this, [this] {
+    // Until the first lines of a new filter are found, what was there stays: no blink, and nothing moves twice.
+    if (m_filter.isIdle() || m_filter.result())
+      refresh();
+    else
+      viewport()->update();
+  });
   connect(&search, &Lookup::resultChanged, this, repaint);
   connect(&focus, &Focus::selectionChanged, this, &LedgerView::followSelection);
   connect(&focus, &Focus::markersChanged, this, [this] {
@@ -167,6 +172,10 @@ void LedgerView::refresh()
     m_current.detail = detail;
     m_current = m_rows.lines().clamped(m_current);
     setTop(m_rows.lines().moved(m_current, -(inView ? above : linesInView() / 3)));
+  } else if (m_rows.holds(m_focus.selection())) {
+    // Hidden: the keyboard goes on from where it would stand.
+    m_current = m_rows.lines().clamped(m_rows.placeOf(m_focus.selection()));
+    setTop(m_rows.lines().moved(m_current, -linesInView() / 3));
   } else if (firstTime) {
     setTop({std::min(m_rows.merged().firstFrom(*firstTime), m_rows.merged().size() - 1), 0});
   }
@@ -435,109 +444,6 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
     default:
       QAbstractScrollArea::keyPressEvent(event);
   }
-}
-
-QString LedgerView::pickedText() const
-{
-  if (m_rows.lines().empty())
-    return {};
-  constexpr std::uint64_t kMostRows = 100000;
-  constexpr std::size_t kAllValues = 100000;
-  const LedgerPlace other = m_anchor.value_or(m_current);
-  const LedgerPlace first = std::min(m_current, other);
-  const LedgerPlace last = std::max(m_current, other);
-  QString text;
-  const auto count = static_cast<std::size_t>(std::min(kMostRows, last.row - first.row + 1));
-  std::uint64_t number = first.row;
-  for (const LedgerRow& row : m_rows.merged().rows(first.row, count)) {
-    LedgerCellContext context = m_rows.contextOf(row, number);
-    context.zero = zeroTime().value_or(Picoseconds{0});
-    QStringList cells;
-    for (const LedgerColumn column : m_header->columns())
-      cells << toQString(cellOf(column, context, kAllValues).text);
-    text += cells.join(QLatin1Char('\t')) + QLatin1Char('\n');
-    ++number;
-  }
-  return text;
-}
-
-void LedgerView::contextMenuEvent(QContextMenuEvent* event)
-{
-  const QPoint pos = viewport()->mapFromGlobal(event->globalPos());
-  if (event->reason() == QContextMenuEvent::Keyboard) {
-    showMenu(lineRect(m_current).center(), std::nullopt);
-    return;
-  }
-  const auto place = placeAt(pos);
-  if (!place)
-    return;
-  pick(*place);
-  showMenu(pos, m_header->columnAt(pos.x()));
-}
-
-void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
-{
-  if (m_rows.lines().empty())
-    return;
-  const LedgerPlace place = m_rows.lines().clamped(m_current);
-  const LedgerCellContext context = m_rows.contextOf(m_rows.merged().at(place.row), place.row);
-  QMenu menu(this);
-  menu.setObjectName(QStringLiteral("ledgerMenu"));
-  QString term;
-  if (place.detail > 0 && m_rows.lines().form() != LedgerForm::Bytes)
-    term = toQString(termOfDetail(context, place.detail - 1));
-  if (term.isEmpty())
-    term = toQString(termOf(column.value_or(LedgerColumn::Transaction), context));
-  if (term.isEmpty())
-    term = toQString(termOf(LedgerColumn::Transaction, context));
-  const auto shortened = [](const QString& t) { return t.size() > 40 ? t.left(39) + QStringLiteral("…") : t; };
-  if (!term.isEmpty()) {
-    menu.addAction(tr("Keep only %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, false); });
-    menu.addAction(tr("Hide %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, true); });
-  }
-  const QString from =
-      QStringLiteral("time>=") + toQString(exactSeconds(m_rows.merged().beginOf(m_rows.merged().at(place.row))));
-  menu.addAction(tr("Hide all before this"), this, [this, from] { Q_EMIT filterWanted(from, false); });
-  const QString to = QStringLiteral("time<=") + from.mid(6);
-  menu.addAction(tr("Hide all after this"), this, [this, to] { Q_EMIT filterWanted(to, false); });
-  if (!m_filter.isIdle())
-    menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
-  menu.addSeparator();
-  for (const auto& [text, byName, forward] :
-       {std::tuple(tr("Next of the same address or identifier"), true, true),
-        std::tuple(tr("Previous of the same"), true, false), std::tuple(tr("Next of the same kind"), false, true)})
-    menu.addAction(text, this, [this, byName = byName, forward = forward] { Q_EMIT alikeWanted(byName, forward); });
-  menu.addAction(tr("Its request or answer"), this, [this] { Q_EMIT partnerWanted(); });
-  menu.addSeparator();
-  menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
-  menu.addAction(tr("Copy as text"), this, [this] { QApplication::clipboard()->setText(pickedText()); });
-  menu.addAction(tr("Show on the wires"), this, [this] { m_focus.zoomToSelection(); });
-  if (m_rows.lines().form() != LedgerForm::Bytes) {
-    const bool open = m_rows.lines().isOpen(m_rows.merged().at(place.row));
-    menu.addAction(open ? tr("Close") : tr("Open"), this, [this, place, open] { openLine(place, !open); });
-  }
-  menu.exec(viewport()->mapToGlobal(at));
-}
-
-void LedgerView::showHeaderMenu(QPoint at)
-{
-  QMenu menu(this);
-  menu.setObjectName(QStringLiteral("headerMenu"));
-  QMenu* times = menu.addMenu(tr("Times count from"));
-  const auto add = [&](const QString& text, TimeZero zero, const QString& marker = {}) {
-    QAction* action = times->addAction(text, this, [this, zero, marker] { setZero(zero, marker); });
-    action->setCheckable(true);
-    action->setChecked(m_zero == zero && m_zeroMarker == marker);
-  };
-  add(tr("the capture's start"), TimeZero::Start);
-  if (m_document.capture() && m_document.capture()->trigger)
-    add(tr("the trigger"), TimeZero::Trigger);
-  add(tr("the line before"), TimeZero::Previous);
-  for (const Marker& marker : m_focus.markers())
-    add(tr("marker %1").arg(marker.name), TimeZero::Marker, marker.name);
-  menu.addSeparator();
-  m_header->addColumnChoices(menu);
-  menu.exec(m_header->mapToGlobal(at));
 }
 
 void LedgerView::paintEvent(QPaintEvent* /*event*/)

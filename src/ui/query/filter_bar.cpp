@@ -108,13 +108,13 @@ FilterBar::FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget
   column->addWidget(m_below);
   m_below->hide();
   for (Lookup* lookup : {&filter, &search}) {
-    connect(lookup, &Lookup::textChanged, this, &FilterBar::update);
-    connect(lookup, &Lookup::resultChanged, this, &FilterBar::update);
+    connect(lookup, &Lookup::textChanged, this, &FilterBar::refresh);
+    connect(lookup, &Lookup::resultChanged, this, &FilterBar::refresh);
   }
   connect(&search, &Lookup::textChanged, this, [this] { m_note.clear(); });
-  connect(m_filterEdit, &QueryEdit::offerChanged, this, &FilterBar::update);
-  connect(m_searchEdit, &QueryEdit::offerChanged, this, &FilterBar::update);
-  connect(&theme(), &Theme::changed, this, &FilterBar::update);
+  connect(m_filterEdit, &QueryEdit::offerChanged, this, &FilterBar::refresh);
+  connect(m_searchEdit, &QueryEdit::offerChanged, this, &FilterBar::refresh);
+  connect(&theme(), &Theme::changed, this, &FilterBar::refresh);
   connect(m_filterEdit, &QueryEdit::done, this, [this] {
     remember();
     Q_EMIT listWanted();
@@ -159,7 +159,7 @@ void FilterBar::addTerm(const QString& term, bool hide)
 void FilterBar::setSearchNote(const QString& note)
 {
   m_note = note;
-  update();
+  refresh();
 }
 
 QString FilterBar::explanation() const
@@ -167,7 +167,7 @@ QString FilterBar::explanation() const
   return m_says->text();
 }
 
-void FilterBar::update()
+void FilterBar::refresh()
 {
   const Palette& c = theme().colours();
   const QStringList terms = m_filter.terms();

@@ -34,7 +34,7 @@ class FilterBar : public QWidget {
   void listWanted();
 
  private:
-  void update();
+  void refresh();
   void remember();
 
   Lookup& m_filter;

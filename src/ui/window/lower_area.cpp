@@ -59,12 +59,12 @@ LowerArea::LowerArea(Document& document, Focus& focus, QWidget* parent)
   column->addWidget(rule);
   column->addWidget(head);
   column->addWidget(m_pages, 1);
-  connect(m_ledgerTab, &QToolButton::clicked, this, [this] { show(Page::Ledger); });
-  connect(m_bytesTab, &QToolButton::clicked, this, [this] { show(Page::Bytes); });
-  show(Page::Ledger);
+  connect(m_ledgerTab, &QToolButton::clicked, this, [this] { showPage(Page::Ledger); });
+  connect(m_bytesTab, &QToolButton::clicked, this, [this] { showPage(Page::Bytes); });
+  showPage(Page::Ledger);
 }
 
-void LowerArea::show(Page page)
+void LowerArea::showPage(Page page)
 {
   const int i = static_cast<int>(page);
   m_pages->setCurrentIndex(i);

@@ -19,7 +19,7 @@ class LowerArea : public QWidget {
   LowerArea(Document& document, Focus& focus, QWidget* parent = nullptr);
 
   enum class Page { Ledger, Bytes };
-  void show(Page page);
+  void showPage(Page page);
   Page page() const;
   LedgerArea& ledgers() { return *m_ledgers; }
   BytesPage& bytes() { return *m_bytes; }

@@ -80,8 +80,8 @@ void MainWindow::addListActions()
   add(tr("Print the list …"), QKeySequence(Qt::CTRL | Qt::Key_P), true, [this] { m_output->print(); });
   add(tr("Print preview"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P), true, [this] { m_output->preview(); });
   m_menu->addSeparator();
-  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_lower->show(LowerArea::Page::Ledger); });
-  add(tr("Go to the Bytes"), QKeySequence(Qt::Key_2), true, [this] { m_lower->show(LowerArea::Page::Bytes); });
+  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_lower->showPage(LowerArea::Page::Ledger); });
+  add(tr("Go to the Bytes"), QKeySequence(Qt::Key_2), true, [this] { m_lower->showPage(LowerArea::Page::Bytes); });
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
   add(tr("Go to the markers"), QKeySequence(Qt::CTRL | Qt::Key_M), true, [this] { m_markers->list().setFocus(); });
   add(tr("Open all lines"), QKeySequence(Qt::Key_O), true, [this] { m_ledgers->setForm(LedgerForm::Opened, 16); });
@@ -105,7 +105,7 @@ void MainWindow::addFindActions()
 {
   m_menu->addSeparator();
   add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] {
-    m_lower->show(LowerArea::Page::Ledger);
+    m_lower->showPage(LowerArea::Page::Ledger);
     m_ledgers->bar().filterEdit().setFocus();
   });
   add(tr("Lift or restore the filter"), QKeySequence(Qt::SHIFT | Qt::Key_F), true, [this] {
@@ -113,7 +113,7 @@ void MainWindow::addFindActions()
     filter.setAllOff(!filter.isIdle());
   });
   add(tr("Search"), QKeySequence(Qt::Key_Slash), true, [this] {
-    m_lower->show(LowerArea::Page::Ledger);
+    m_lower->showPage(LowerArea::Page::Ledger);
     m_ledgers->bar().searchEdit().setFocus();
   });
   add(tr("Next match"), QKeySequence(Qt::Key_Period), true, [this] { m_ledgers->findNext(true); });
