@@ -72,6 +72,16 @@ TEST_F(LedgerContent, OpenLinesStayOpenWhenABusIsAddedOrDecodedAnew)
   EXPECT_TRUE(line.isOpen);
 }
 
+TEST_F(LedgerContent, EarlierLinesOfAnotherBusComeIntoViewAtTheBegin)
+{
+  open(demoPath());
+  addBus("console=uart,tx=CONSOLE_TX,baud=115200");
+  EXPECT_EQ(rows().visible(window().ledger().top(), 1, 4).front().bus, QStringLiteral("console"));
+  addBus("sensors=i2c,scl=SCL,sda=SDA");
+  EXPECT_EQ(window().ledger().top(), LedgerPlace{});
+  EXPECT_EQ(rows().visible(window().ledger().top(), 1, 4).front().bus, QStringLiteral("sensors"));
+}
+
 TEST_F(LedgerContent, SelectionAndLineAnswerEachOther)
 {
   openDemo();

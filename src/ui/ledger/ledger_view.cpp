@@ -176,7 +176,8 @@ void LedgerView::refresh()
     // Hidden: the keyboard goes on from where it would stand.
     m_current = m_rows.lines().clamped(m_rows.placeOf(m_focus.selection()));
     setTop(m_rows.lines().moved(m_current, -linesInView() / 3));
-  } else if (firstTime) {
+  } else if (firstTime && m_top > LedgerPlace{}) {
+    // The list's begin stays its begin, also when earlier lines of another bus arrive.
     setTop({std::min(m_rows.merged().firstFrom(*firstTime), m_rows.merged().size() - 1), 0});
   }
   updateScrollBar();
