@@ -84,7 +84,7 @@ TEST_F(Filtering, AMistakeIsUnderlinedAtItsPlaceAndTheLastGoodFilterStands)
   const QRect mistake = filterLine().mistakeRect();
   ASSERT_FALSE(mistake.isEmpty());
   const int before = filterLine().fontMetrics().horizontalAdvance(u"address:5D length:"_s);
-  EXPECT_NEAR(mistake.left() - before, filterLine().cursorPosition() >= 0 ? 8 : 0, 8);
+  EXPECT_NEAR(mistake.left(), before, 16) << "the line has a margin";
   EXPECT_NEAR(mistake.width(), filterLine().fontMetrics().horizontalAdvance(u"x9"_s), 2);
   EXPECT_TRUE(ledgers().bar().explanation().startsWith(u"▲ 'x9' is no decimal number"_s))
       << ledgers().bar().explanation().toStdString();
@@ -244,7 +244,6 @@ TEST_F(Filtering, SearchWalksMatchesAndSaysWhenItWentAround)
   EXPECT_EQ(all, rows().allCount()) << "a search hides nothing";
   const std::uint64_t matches = ledgers().search().result()->found();
   ASSERT_GT(matches, 1U);
-  EXPECT_EQ(window().overview().matches().size(), std::min<std::size_t>(matches, window().overview().matches().size()));
   EXPECT_FALSE(window().overview().matches().empty());
   ledgers().active().setFocus();
   std::vector<std::uint64_t> seen;

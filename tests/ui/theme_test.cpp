@@ -86,3 +86,21 @@ TEST_F(Reachable, NoTwoShortcutsAreTheSame)
   }
   EXPECT_GE(seen.size(), 10U);
 }
+
+TEST(Theme, DrawsDataLetterByLetterWithoutLigatures)
+{
+  const auto glyphs = [](const QString& text) {
+    QTextLayout layout(text, ui::theme().data());
+    layout.beginLayout();
+    layout.createLine();
+    layout.endLayout();
+    QList<quint32> all;
+    for (const QGlyphRun& run : layout.glyphRuns())
+      all += run.glyphIndexes();
+    return all;
+  };
+  QList<quint32> alone;
+  for (const QChar letter : QStringLiteral("!=->=="))
+    alone += glyphs(QString(letter));
+  EXPECT_EQ(glyphs(QStringLiteral("!=->==")), alone);
+}

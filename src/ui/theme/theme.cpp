@@ -182,8 +182,8 @@ QFont Theme::data(int pixels, bool bold) const
   font.setPixelSize(pixels);
   font.setWeight(bold ? QFont::DemiBold : QFont::Normal);
   font.setStyleHint(QFont::Monospace);
-  // Ligatures would draw "->" and "==" of somebody's payload as something else.
-  font.setStyleStrategy(QFont::PreferDefault);
+  // Ligatures would draw "->" and "==" of somebody's payload as something else; without shaping there are none.
+  font.setStyleStrategy(QFont::PreferNoShaping);
   return font;
 }
 
