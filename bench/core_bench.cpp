@@ -1,6 +1,6 @@
 #include <fmt/core.h>
 
-#include "core/io/vcd_reader.h"
+#include "core/format/vcd_reader.h"
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
 #include "list_bench.h"

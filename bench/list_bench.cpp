@@ -138,7 +138,7 @@ void bytesOfAll(benchmark::State& state)
 {
   const FrameIndex& frames = canFrames().transactions.frames();
   for (auto unused : state)
-    benchmark::DoNotOptimize(ByteStream::make(canFrames().bus, frames, PayloadWay::Only, std::stop_token())->size());
+    benchmark::DoNotOptimize(ByteStream::make(canFrames().bus, frames, PayloadWay{0}, std::stop_token())->size());
   report(state, static_cast<double>(frames.size()), 0.0);
   state.SetLabel("addresses of the Bytes view, in the background");
 }

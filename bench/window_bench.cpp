@@ -8,7 +8,7 @@
 #include <QTemporaryDir>
 #include <fstream>
 
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 #include "table.h"
 #include "traffic.h"
 #include "ui/ledger/ledger_view.h"
@@ -67,28 +67,14 @@ void paintLanes(benchmark::State& state)
 }
 
 /// The wires of the bus are in the order of the tracks.
-std::pair<Bus, StreamInput> trafficOf(Protocol protocol)
-{
-  constexpr std::uint64_t kSome = 2000000;
-  switch (protocol) {
-    case Protocol::Uart:
-      return {uartBus(), uartTraffic(kSome)};
-    case Protocol::I2c:
-      return {i2cBus(), i2cTraffic(kSome)};
-    case Protocol::Spi:
-      return {spiBus(), spiTraffic(kSome)};
-    case Protocol::Can:
-      break;
-  }
-  return {canBus(), canTraffic(kSome, true)};
-}
+using Traffic = std::pair<Bus, StreamInput>;
 
 /// A bus lane full of labels beside its wires.
-void paintBusLane(benchmark::State& state, Protocol protocol)
+void paintBusLane(benchmark::State& state, const Traffic& traffic)
 {
   ui::Document document;
   ui::Focus focus(document);
-  const auto [bus, input] = trafficOf(protocol);
+  const auto& [bus, input] = traffic;
   auto capture = std::make_shared<Capture>();
   for (std::size_t i = 0; i < bus.wires.size(); ++i)
     capture->channels.push_back({bus.wires[i].channel, bus.wires[i].channel, input.tracks[i].track});
@@ -191,16 +177,29 @@ void registerAll()
   benchmark::RegisterBenchmark("window built and painted", startWindow)->Unit(kUnit);
   for (const std::int64_t zoom : {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000})
     benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);
-  const auto lane = [](const char* name, Protocol protocol, std::initializer_list<std::int64_t> microseconds) {
+  const auto lane = [](const char* name, Traffic (*traffic)(), std::initializer_list<std::int64_t> microseconds) {
     for (const std::int64_t span : microseconds)
-      benchmark::RegisterBenchmark(name, [protocol](benchmark::State& s) { paintBusLane(s, protocol); })
+      benchmark::RegisterBenchmark(name, [traffic](benchmark::State& s) { paintBusLane(s, traffic()); })
           ->Arg(span)
           ->Unit(kUnit);
   };
-  lane("I2C lane and its wires, us in view", Protocol::I2c, {100, 1000, 10000, 1000000});
-  lane("UART lane and its wire, us in view", Protocol::Uart, {1000, 10000, 100000, 10000000});
-  lane("SPI lane and its wires, us in view", Protocol::Spi, {5, 50, 500, 100000});
-  lane("CAN FD lane and its wire, us in view", Protocol::Can, {30, 300, 3000, 1000000});
+  constexpr std::uint64_t kSome = 2000000;
+  lane("I2C lane and its wires, us in view",
+       [] {
+         return Traffic{i2cBus(), i2cTraffic(kSome)};
+       },
+       {100, 1000, 10000, 1000000});
+  lane("UART lane and its wire, us in view",
+       [] {
+         return Traffic{uartBus(), uartTraffic(kSome)};
+       },
+       {1000, 10000, 100000, 10000000});
+  lane("SPI lane and its wires, us in view", [] { return Traffic{spiBus(), spiTraffic(kSome)}; }, {5, 50, 500, 100000});
+  lane("CAN FD lane and its wire, us in view",
+       [] {
+         return Traffic{canBus(), canTraffic(kSome, true)};
+       },
+       {30, 300, 3000, 1000000});
   benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
   benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
       ->Arg(500)

@@ -1,42 +1,104 @@
 #!/usr/bin/env python3
-"""Fails when a source includes what its folder may not: the table is the one in ARCHITECTURE.md."""
+"""Fails when a source includes what its folder may not (the table is the one in ARCHITECTURE.md), or when anybody but a
+protocol's own room names that protocol."""
 import pathlib
 import re
 import sys
 
+CORE = ["core/base", "core/signal", "core/decode", "core/query", "core/view", "core/format", "core/export"]
 ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
     "core/decode": ["core/base", "core/signal"],
+    "core/format": ["core/base", "core/signal"],
     "core/query": ["core/base", "core/signal", "core/decode"],
     "core/view": ["core/base", "core/signal", "core/decode", "core/query"],
-    "core/io": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
-    "rig": ["core/base", "core/signal", "core/io"],
-    "cli": ["core/base", "core/signal", "core/decode", "core/query", "core/view", "core/io"],
-    "ui": ["core/base", "core/signal", "core/decode", "core/query", "core/view", "core/io"],
+    "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
+    "rig": ["core/base", "core/signal", "core/format"],
+    "cli": CORE,
+    "ui": CORE,
     "app": ["core/base", "core/decode", "ui"],
 }
+ROOM_MAY = ["core/base", "core/signal", "core/decode"]  # and no other room
 QT_FREE = ("core/", "rig", "cli")
+NAMELESS = (*CORE, "cli", "ui", "app")  # folders that know no protocol
 
 root = pathlib.Path(__file__).resolve().parent.parent / "src"
+protocol_root = root / "core" / "protocol"
+rooms = sorted(p.name for p in protocol_root.iterdir() if p.is_dir())
 wrong = []
+
+
+def folder_of(path):
+    """The row of the table that a file, or an include, belongs to."""
+    parts = path.split("/")
+    if parts[:2] == ["core", "protocol"]:
+        return "/".join(parts[:3]) if len(parts) > 3 else "core/protocol"
+    return "/".join(parts[:2]) if parts[0] == "core" else parts[0]
+
+
+def allowed(here):
+    if here == "core/protocol":  # the list
+        return ["core/decode", *(f"core/protocol/{room}" for room in rooms)]
+    if here.startswith("core/protocol/"):
+        return ROOM_MAY
+    return ALLOWED.get(here)
+
+
+def names_of_rooms():
+    """What may not be said elsewhere: names and labels of protocols, and of their wires as texts in the code."""
+    labels, roles = set(), set()
+    for room in rooms:
+        door = (protocol_root / room / f"{room}_protocol.cpp").read_text()
+        labels.update(re.findall(r'f\.label = "([^"]+)"', door))
+        for body in re.findall(r"f\.roles = \{(.*?)\};", door, re.S):
+            for name, label in re.findall(r'\{"(\w+)", "(\w+)", (?:true|false)', body):
+                roles.update((name, label))
+    return labels, roles
+
+
+def words_of(identifier):
+    return [w.lower() for w in re.findall(r"[A-Z]?[a-z0-9]+|[A-Z]+(?![a-z])", identifier)]
+
+
+def names_a_protocol(line, labels, roles):
+    code = re.sub(r"//.*", "", line)
+    texts = re.findall(r'"((?:[^"\\]|\\.)*)"', code)
+    for text in texts:
+        if text in roles or text.lower() in rooms or labels & set(re.findall(r"\w+", text)):
+            return text
+    if label := labels & set(re.findall(r"\w+", line)):
+        return label.pop()
+    for identifier in re.findall(r"[A-Za-z_]\w*", re.sub(r'"(?:[^"\\]|\\.)*"', '""', code)):
+        for room in rooms:
+            if room == "can":  # also an English word: canOpen is none, CanFrame and can::Machine are
+                if re.match(r"k?Can[A-Z]", identifier) or re.search(rf"\b{identifier}::", code) and identifier == "can":
+                    return identifier
+            elif room in words_of(identifier):
+                return identifier
+    return None
+
+
+labels, roles = names_of_rooms()
 for path in sorted(root.rglob("*.[hc]*")):
     if path.suffix not in (".h", ".cpp"):
         continue
-    parts = path.relative_to(root).parts
-    here = "/".join(parts[:2]) if parts[0] == "core" else parts[0]
-    if here not in ALLOWED:
+    here = folder_of(str(path.relative_to(root)))
+    may = allowed(here)
+    if may is None:
         wrong.append(f"{path}: its folder is not in the table")
         continue
     for number, line in enumerate(path.read_text().splitlines(), 1):
         include = re.match(r'\s*#\s*include\s*[<"]([^>"]+)[>"]', line)
-        if not include:
-            continue
-        target = include[1]
-        if here.startswith(QT_FREE) and re.match(r"Q[A-Z]|Qt", target):
-            wrong.append(f"{path}:{number}: {target}: no Qt in {here}")
-        folder = re.match(r"(core/\w+|rig|cli|ui|app)/", target)
-        if folder and folder[1] != here and folder[1] not in ALLOWED[here]:
-            wrong.append(f"{path}:{number}: {here} may not include {folder[1]}")
+        if include:
+            target = include[1]
+            if here.startswith(QT_FREE) and re.match(r"Q[A-Z]|Qt", target):
+                wrong.append(f"{path}:{number}: {target}: no Qt in {here}")
+            if re.match(r"(core/\w+|rig|cli|ui|app)/", target):
+                folder = folder_of(target)
+                if folder != here and folder not in may:
+                    wrong.append(f"{path}:{number}: {here} may not include {folder}")
+        elif here in NAMELESS and (name := names_a_protocol(line, labels, roles)):
+            wrong.append(f"{path}:{number}: {here} knows no protocol, and this names one: {name}")
 print("\n".join(wrong) or f"layers hold in {root}")
 sys.exit(1 if wrong else 0)

@@ -1,6 +1,7 @@
 #include "cli/command_line.h"
 
 #include <fmt/core.h>
+#include <fmt/ranges.h>
 #include <sys/stat.h>
 
 #include <CLI/CLI.hpp>
@@ -8,7 +9,7 @@
 
 #include "core/base/time_text.h"
 #include "core/decode/bus_spec.h"
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 
 namespace bexto::cli {
 
@@ -36,27 +37,41 @@ void addCommon(CLI::App& command, Texts& texts)
   command.add_flag("--quiet", texts.quiet, "No progress and no notes");
 }
 
+std::string settingHelp(const SettingSpec& setting)
+{
+  std::string choices = fmt::format("{}", fmt::join(setting.choices, ", "));
+  if (constexpr std::size_t kTooMany = 12; setting.choices.size() > kTooMany)
+    choices = setting.choices.front() + " to " + setting.choices.back();
+  return fmt::format("    {:<15} {} {}: {}{}\n", setting.key, setting.help,
+                     setting.kind == SettingKind::Choice ? "One of" : "For example", choices,
+                     setting.fallback.empty() ? " (required)" : fmt::format(" ({})", setting.fallback));
+}
+
 std::string busHelp()
 {
   std::string help = "\nA bus spec is NAME=PROTOCOL,key=value,...\n";
-  for (const ProtocolSpec& protocol : protocolSpecs()) {
-    help += fmt::format("\n  {}\n", protocol.name);
-    for (const RoleSpec& role : protocol.roles)
+  std::string examples;
+  for (const Protocol* protocol : protocols()) {
+    help += fmt::format("\n  {}\n", protocol->name());
+    for (const RoleSpec& role : protocol->facts().roles)
       help +=
           fmt::format("    {:<15} the channel of {}{}\n", role.name, role.label, role.required ? "" : " (optional)");
-    for (const SettingSpec& s : protocol.settings) {
-      std::string choices;
-      for (const std::string& c : s.choices)
-        choices += (choices.empty() ? "" : ", ") + c;
-      if (constexpr std::size_t kTooMany = 12; s.choices.size() > kTooMany)
-        choices = s.choices.front() + " to " + s.choices.back();
-      help += fmt::format("    {:<15} {} {}: {}{}\n", s.key, s.help,
-                          s.kind == SettingKind::Choice ? "One of" : "For example", choices,
-                          s.fallback.empty() ? " (required)" : fmt::format(" ({})", s.fallback));
-    }
+    for (const SettingSpec& setting : protocol->settings().specs())
+      help += settingHelp(setting);
+    if (protocol == protocols()[0] || protocol == protocols()[1])
+      examples += " --bus " + protocol->facts().example;
   }
-  return help +
-         "\nExample: bexto-cli decode cycle.vcd --bus sensors=i2c,scl=SCL,sda=SDA --bus log=uart,tx=TX,baud=115200\n";
+  return help + "\nExample: bexto-cli decode cycle.vcd" + examples + "\n";
+}
+
+/// What all protocols are called: "A, B and C".
+std::string protocolLabels()
+{
+  std::string labels;
+  const auto& all = protocols();
+  for (std::size_t i = 0; i < all.size(); ++i)
+    labels += (i == 0 ? "" : i + 1 == all.size() ? " and " : ", ") + all[i]->label();
+  return labels;
 }
 
 std::string filterHelp()
@@ -69,7 +84,7 @@ std::string filterHelp()
   help += "\n  and the names of the buses. Keys take a value, a list or a range, or < <= > >= !=:\n\n";
   for (const TermHelp& key : queryKeys())
     help += fmt::format("  {:<18} {}\n", key.example, key.help);
-  return help + "\nExample: --filter 'sensors address:2A byte0>=80 not nack'\n";
+  return help + "\nExample: --filter 'from error byte0>=80 not incomplete'\n";
 }
 
 Result<void> readTimes(const Texts& texts, Request& request)
@@ -133,7 +148,7 @@ Result<void> readReadings(const Texts& texts, Request& request)
     const auto width = equals == std::string::npos ? Result<Picoseconds>(kNever) : parseTime(text.substr(equals + 1));
     if (equals == 0 || !width || *width < Picoseconds{0} || *width > kLongest)
       return fail(ErrorCode::BadArgument, fmt::format("'{}' is not CHANNEL=TIME", text), "--ignore",
-                  "write a time from 0s to 1ms, like SDA=50ns");
+                  "write a time from 0s to 1ms, like CLOCK=50ns");
     request.readings.push_back({text.substr(0, equals), {*width, false}});
   }
   return {};
@@ -162,7 +177,7 @@ Result<void> readOutput(const Texts& texts, Request& request)
 
 Result<Request> parseCommandLine(int argc, char** argv)
 {
-  CLI::App app("Bexto reads serial bus traffic out of captures: UART, I2C, SPI and CAN.", "bexto-cli");
+  CLI::App app("Bexto reads serial bus traffic out of captures: " + protocolLabels() + ".", "bexto-cli");
   app.require_subcommand(0, 1);
   bool version = false;
   app.add_flag("--version", version, "Print the version");
@@ -180,7 +195,8 @@ Result<Request> parseCommandLine(int argc, char** argv)
       ->take_all();
   decode->add_option("--from", texts.from, "Only frames that begin at this time or later, like 12.5ms");
   decode->add_option("--to", texts.to, "Only frames that begin before this time");
-  decode->add_option("--filter", texts.filter, "Only frames for which this holds, like 'address:2A nack'; see below");
+  decode->add_option("--filter", texts.filter,
+                     "Only frames for which this holds, like 'byte0>=80 not error'; see below");
   decode->footer(busHelp() + filterHelp());
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");

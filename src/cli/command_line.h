@@ -6,7 +6,7 @@
 
 #include "core/base/result.h"
 #include "core/base/time.h"
-#include "core/io/frame_writer.h"
+#include "core/export/frame_writer.h"
 #include "core/query/query.h"
 
 namespace bexto::cli {

@@ -90,7 +90,11 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   auto output = Output::open(request.out);
   if (!output)
     return tl::unexpected(output.error());
-  if (auto written = output->write(frameHeader(format)); !written)
+  std::vector<const Protocol*> decoded;
+  for (const ResolvedBus& bus : buses)
+    decoded.push_back(&bus.bus.protocol());
+  const FrameWriter writer(format, decoded);
+  if (auto written = output->write(writer.header()); !written)
     return written;
   // Merge by start; of equal starts the stream given first goes first.
   for (;;) {
@@ -110,7 +114,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     const Frame frame = earliest->frames.frame(earliest->next++);
     if (filtered)
       skipUnwanted(*earliest);
-    if (auto written = output->write(frameRecord(frame, earliest->origin, format)); !written)
+    if (auto written = output->write(writer.record(frame, earliest->origin)); !written)
       return written;
   }
   return output->finish();

@@ -6,7 +6,7 @@
 #include "cli/output.h"
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/io/csv.h"
+#include "core/export/csv.h"
 
 namespace bexto::cli {
 

@@ -7,7 +7,7 @@
 #include "cli/commands.h"
 #include "cli/exit_status.h"
 #include "cli/output.h"
-#include "core/io/vcd_reader.h"
+#include "core/format/vcd_reader.h"
 
 namespace bexto::cli {
 

@@ -4,8 +4,8 @@
 #include <string>
 #include <string_view>
 
+#include "core/base/atomic_file.h"
 #include "core/base/progress.h"
-#include "core/io/atomic_file.h"
 
 namespace bexto::cli {
 

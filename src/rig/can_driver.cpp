@@ -1,4 +1,4 @@
-// Encodes what src/core/decode/can.cpp decodes, and shares nothing with it on purpose: each is the other's test.
+// Encodes what src/core/protocol/can decodes, and shares nothing with it on purpose: each is the other's test.
 #include "rig/can_driver.h"
 
 #include <algorithm>

@@ -4,7 +4,7 @@
 #include <cstdio>
 #include <exception>
 
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "rig/replay.h"
 

@@ -9,7 +9,7 @@
 #include <thread>
 
 #include "core/base/number_text.h"
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 
 namespace bexto::rig {
 

@@ -1,6 +1,6 @@
 #include "core/decode/bus_spec.h"
 
-#include "core/decode/settings.h"
+#include "support/rooms.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -20,26 +20,26 @@ TEST(BusSpec, TakesEverySetting)
 {
   const auto bus = parseBusSpec("sonar=uart,rx=UP,tx=DOWN,baud=57600,bits=7,parity=even,stop=1.5,order=msb,invert=yes");
   ASSERT_TRUE(bus);
-  const auto& uart = std::get<UartSettings>(bus->settings);
+  const auto& uart = bus->settings.as<UartSettings>();
   EXPECT_EQ(bus->name, "sonar");
   EXPECT_EQ(bus->channelOf("rx"), "UP");
   EXPECT_EQ(bus->channelOf("tx"), "DOWN");
-  EXPECT_EQ(uart, (UartSettings{57600.0, 7, Parity::Even, 3, BitOrder::Msb, true}));
+  EXPECT_EQ(uart, (UartSettings{57600.0, 7, UartParity::Even, 3, BitOrder::Msb, true}));
   const auto i2c = parseBusSpec("s=i2c,scl=A,sda=B,spike=50ns");
   ASSERT_TRUE(i2c);
-  EXPECT_EQ(std::get<I2cSettings>(i2c->settings).spike, std::chrono::nanoseconds(50));
+  EXPECT_EQ(i2c->settings.as<I2cSettings>().spike, std::chrono::nanoseconds(50));
 }
 
 TEST(BusSpec, TakesEverySettingOfSpiAndCan)
 {
   const auto spi = parseBusSpec("s=spi,clk=C,mosi=O,cs=S,mode=3,bits=12,order=lsb,cs_active=high,gap=4us,frames=word");
   ASSERT_TRUE(spi);
-  EXPECT_EQ(std::get<SpiSettings>(spi->settings),
+  EXPECT_EQ(spi->settings.as<SpiSettings>(),
             (SpiSettings{3, 12, BitOrder::Lsb, true, std::chrono::microseconds(4), SpiFrames::Word}));
   const auto can =
       parseBusSpec("c=can,rx=R,bitrate=250000,sample_point=0.875,fd_bitrate=2e6,fd_sample_point=0.7,iso=no,invert=yes");
   ASSERT_TRUE(can) << can.error().text();
-  EXPECT_EQ(std::get<CanSettings>(can->settings), (CanSettings{250000.0, 0.875, 2e6, 0.7, false, true}));
+  EXPECT_EQ(can->settings.as<CanSettings>(), (CanSettings{250000.0, 0.875, 2e6, 0.7, false, true}));
 }
 
 TEST(BusSpec, SaysWhatSpiAndCanNeed)
@@ -69,7 +69,7 @@ TEST(BusSpec, WritesTheShortestSpecThatReadsBackTheSame)
 
 TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
 {
-  EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like sensors=i2c,scl=SCL,sda=SDA");
+  EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like log=uart,tx=TX,baud=115200");
   EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart, i2c, spi and can");
   EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=115200");
   EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"),
@@ -108,17 +108,23 @@ TEST(ResolveBus, AUartHasAStreamForEachLine)
   EXPECT_EQ(both->streams[1].channels, (std::vector<std::size_t>{1}));
 }
 
+namespace {
+std::string summary(const Bus& bus)
+{
+  return bus.protocol().settingsSummary(bus);
+}
+}  // namespace
+
 TEST(SettingsSummary, SaysItAsEngineersDo)
 {
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=57600,parity=even")), "57600 8E1");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=uart,rx=R,baud=auto,bits=7,stop=1.5,invert=yes")),
-            "auto 7N1.5 · inverted");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=i2c,scl=A,sda=B,spike=50ns")), "ignores < 50 ns");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=spi,clk=C,mosi=O,cs=S,mode=1,bits=16,cs_active=high")),
+  EXPECT_EQ(summary(*parseBusSpec("a=uart,rx=R,baud=57600,parity=even")), "57600 8E1");
+  EXPECT_EQ(summary(*parseBusSpec("a=uart,rx=R,baud=auto,bits=7,stop=1.5,invert=yes")), "auto 7N1.5 · inverted");
+  EXPECT_EQ(summary(*parseBusSpec("a=i2c,scl=A,sda=B,spike=50ns")), "ignores < 50 ns");
+  EXPECT_EQ(summary(*parseBusSpec("a=spi,clk=C,mosi=O,cs=S,mode=1,bits=16,cs_active=high")),
             "mode 1 · 16 bits · CS high");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=spi,clk=C,mosi=O,gap=8us,order=lsb,frames=word")),
+  EXPECT_EQ(summary(*parseBusSpec("a=spi,clk=C,mosi=O,gap=8us,order=lsb,frames=word")),
             "mode 0 · lsb first · gap 8.0 µs · by word");
-  EXPECT_EQ(settingsSummary(*parseBusSpec("a=can,rx=R,bitrate=83333,fd_bitrate=2e6,iso=no")),
+  EXPECT_EQ(summary(*parseBusSpec("a=can,rx=R,bitrate=83333,fd_bitrate=2e6,iso=no")),
             "83.333 kbit/s · FD 2 Mbit/s · non-ISO");
 }
 
@@ -127,8 +133,8 @@ TEST(Applies, OnlyWhatMeansSomethingBesideTheOthers)
   const auto names = [](const char* spec) {
     const Bus bus = *parseBusSpec(spec);
     std::vector<std::string> keys;
-    for (const SettingSpec& setting : specOf(bus.protocol()).settings) {
-      if (applies(setting, bus))
+    for (const SettingSpec& setting : bus.settings.specs()) {
+      if (bus.applies(setting))
         keys.push_back(setting.key);
     }
     return keys;

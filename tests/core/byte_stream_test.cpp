@@ -15,9 +15,8 @@ std::vector<ByteStream::Byte> plainBytes(const LedgerSource& source, PayloadWay 
   for (std::uint64_t f = 0; f < frames.size(); ++f) {
     const Frame frame = frames.frame(f);
     std::vector<std::uint8_t> bytes;
-    if (source.bus.protocol() == Protocol::Uart && frame.kind == FrameKind::Character)
-      bytes.push_back(static_cast<std::uint8_t>(frame.key));
-    for (const FramePayload& p : payloadsOf(source.bus, frame)) {
+    const auto reader = source.bus.protocol().payloadReader(source.bus);
+    for (const FramePayload& p : reader->of(frame)) {
       if (p.way == way)
         bytes.assign(p.bytes.begin(), p.bytes.end());
     }
@@ -38,7 +37,7 @@ TEST(ByteStream, IsThePayloadOfOneWayFrameAfterFrame)
 {
   std::size_t streams = 0;
   for (const LedgerSource& source : lockCycleSources()) {
-    for (const PayloadWay way : ByteStream::waysOf(source.bus)) {
+    for (const PayloadWay way : source.bus.protocol().waysOf(source.bus)) {
       const ByteStream stream = *ByteStream::make(source.bus, source.transactions.frames(), way, std::stop_token());
       const auto plain = plainBytes(source, way);
       ASSERT_EQ(stream.size(), plain.size()) << source.name();
@@ -59,7 +58,7 @@ TEST(ByteStream, AddressesAndFramesAnswerEachOther)
 {
   const LedgerSource& source = lockCycleSources()[0];
   const ByteStream stream =
-      *ByteStream::make(source.bus, source.transactions.frames(), PayloadWay::Read, std::stop_token());
+      *ByteStream::make(source.bus, source.transactions.frames(), PayloadWay{1}, std::stop_token());
   for (std::uint64_t frame = 0; frame < stream.frames().size(); frame += 13) {
     const std::uint64_t address = stream.addressOf(frame);
     if (stream.bytesOf(frame) == 0)
@@ -78,5 +77,5 @@ TEST(ByteStream, StopsWhenAsked)
   std::stop_source stop;
   stop.request_stop();
   const LedgerSource& source = lockCycleSources()[0];
-  EXPECT_FALSE(ByteStream::make(source.bus, source.transactions.frames(), PayloadWay::Read, stop.get_token()));
+  EXPECT_FALSE(ByteStream::make(source.bus, source.transactions.frames(), PayloadWay{1}, stop.get_token()));
 }

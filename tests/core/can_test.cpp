@@ -1,7 +1,7 @@
-#include "core/decode/can.h"
+#include "support/rooms.h"
 
 #include "core/decode/bus_spec.h"
-#include "core/decode/can_crc.h"
+#include "core/protocol/can/can_crc.h"
 #include "rig/can_driver.h"
 #include "support/waves.h"
 
@@ -46,12 +46,10 @@ class Can : public testing::Test {
   /// "data stuff", "error": kinds and faults in order.
   static std::vector<std::string> story(const FrameIndex& frames)
   {
-    static constexpr std::array<const char*, 8> kKinds{"character", "break",  "transfer", "word",
-                                                       "data",      "remote", "error",    "overload"};
     std::vector<std::string> lines;
     for (const Frame& f : framesOf(frames)) {
-      std::string line = kKinds.at(static_cast<std::size_t>(f.kind));
-      for (const std::string_view word : errorWords(f.errors))
+      std::string line = canProtocol().kind(f.kind)->word;
+      for (const std::string_view word : canProtocol().errorWords(f.errors))
         line += " " + std::string(word);
       lines.push_back(line);
     }
@@ -270,7 +268,7 @@ TEST_F(Can, FlagsOfSixToTwelveBitsAreOneErrorFrame)
   const FrameIndex frames = decode();
   ASSERT_EQ(frames.size(), 14U);
   for (std::uint64_t i = 0; i < 14; ++i)
-    EXPECT_EQ(frames.frame(i).kind, i % 2 == 0 ? FrameKind::Data : FrameKind::Error) << i;
+    EXPECT_EQ(frames.frame(i).kind, i % 2 == 0 ? kCanData : kCanError) << i;
 }
 
 TEST_F(Can, AWrongFixedBitIsAFormErrorThatBeginsThere)
@@ -454,7 +452,7 @@ TEST_F(Can, InvertedTwiceIsAsSent)
   m_wire.send(fdMessage(0x124, {4, 5}));
   const std::vector<std::string> straight = textsOf(decode());
   Bus inverted = m_bus;
-  std::get<CanSettings>(inverted.settings).invert = true;
+  inverted.settings.edit<CanSettings>().invert = true;
   StreamInput turned = m_input;
   turned.tracks[0].how.invert = true;
   EXPECT_EQ(textsOf(decodeAll(inverted, turned)), straight);

@@ -7,7 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
-#include "core/io/ledger_export.h"
+#include "core/export/ledger_export.h"
 #include "support/lock_cycle_sources.h"
 
 using namespace bexto;

@@ -1,6 +1,5 @@
-#include "core/decode/i2c.h"
+#include "support/rooms.h"
 
-#include "core/decode/settings.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -108,15 +107,15 @@ std::string describe(const Frame& f)
     text = "none";
   }
   text += t.end == I2cEnd::Stop ? " P" : t.end == I2cEnd::Restart ? " S" : " -";
-  for (const std::string_view word : errorWords(f.errors))
+  for (const std::string_view word : i2cProtocol().errorWords(f.errors))
     text += " " + std::string(word);
   return text;
 }
 
 Bus i2cBus(Picoseconds spike = Picoseconds{0})
 {
-  Bus bus = makeBus("i", Protocol::I2c);
-  bus.settings = I2cSettings{spike};
+  Bus bus = Bus("i", i2cProtocol());
+  bus.settings.edit<I2cSettings>().spike = spike;
   return bus;
 }
 

@@ -4,10 +4,10 @@
 #include <algorithm>
 #include <random>
 
+#include "core/decode/sentence.h"
 #include "core/query/scan.h"
 #include "core/view/ledger_cells.h"
 #include "core/view/line_payload.h"
-#include "core/view/sentence.h"
 #include "support/lock_cycle_sources.h"
 
 using namespace bexto;
@@ -21,7 +21,7 @@ LedgerSource breaksAt(const std::vector<std::int64_t>& begins)
   FrameIndexBuilder frames;
   for (const std::int64_t begin : begins) {
     Frame f;
-    f.kind = FrameKind::Break;  // breaks never join
+    f.kind = kUartBreak;  // breaks never join
     f.time = {Picoseconds{begin}, Picoseconds{begin + 5}};
     frames.add(f);
   }

@@ -1,8 +1,8 @@
 #include <random>
 
 #include "core/decode/rate_meter.h"
-#include "core/decode/settings.h"
-#include "core/io/vcd_header.h"
+#include "core/format/vcd_header.h"
+#include "support/rooms.h"
 
 using namespace bexto;
 using namespace std::chrono_literals;
@@ -84,31 +84,31 @@ TEST(VcdHeader, AbsurdDeclarationsAreRefused)
 
 TEST(Settings, EveryRowOfTheTableCanBeReadAndSet)
 {
-  for (const ProtocolSpec& protocol : protocolSpecs()) {
-    Bus bus = makeBus("b", protocol.protocol);
-    EXPECT_EQ(bus.protocol(), protocol.protocol);
-    for (const SettingSpec& setting : protocol.settings) {
+  for (const Protocol* protocol : protocols()) {
+    Bus bus("b", *protocol);
+    EXPECT_TRUE(bus.isOf(*protocol));
+    for (const SettingSpec& setting : bus.settings.specs()) {
       if (!setting.fallback.empty()) {
-        EXPECT_EQ(settingText(bus, setting.key), setting.fallback) << "a new bus has the fallback of " << setting.key;
+        EXPECT_EQ(bus.settings.text(setting.key), setting.fallback) << "a new bus has the fallback of " << setting.key;
       }
       for (const std::string& choice : setting.choices) {
-        ASSERT_TRUE(setSetting(bus, setting.key, choice)) << setting.key << "=" << choice;
-        EXPECT_EQ(settingText(bus, setting.key), choice);
+        ASSERT_TRUE(bus.set(setting.key, choice)) << setting.key << "=" << choice;
+        EXPECT_EQ(bus.settings.text(setting.key), choice);
       }
-      EXPECT_FALSE(setSetting(bus, setting.key, "nonsense"));
-      EXPECT_EQ(settingText(bus, setting.key), setting.choices.back()) << "a refused value changes nothing";
+      EXPECT_FALSE(bus.set(setting.key, "nonsense"));
+      EXPECT_EQ(bus.settings.text(setting.key), setting.choices.back()) << "a refused value changes nothing";
     }
   }
 }
 
 TEST(Settings, ChannelsCanBeGivenAndTakenAway)
 {
-  Bus bus = makeBus("b", Protocol::I2c);
+  Bus bus("b", i2cProtocol());
   bus.setChannel("scl", "A");
   bus.setChannel("scl", "B");
   EXPECT_EQ(bus.channelOf("scl"), "B");
   EXPECT_EQ(bus.wires.size(), 1U);
   bus.setChannel("scl", "");
   EXPECT_EQ(bus.channelOf("scl"), "");
-  EXPECT_FALSE(checkBus(bus));
+  EXPECT_FALSE(bus.check());
 }

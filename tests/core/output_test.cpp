@@ -4,10 +4,10 @@
 #include <fstream>
 #include <sstream>
 
+#include "core/base/atomic_file.h"
 #include "core/decode/bus_spec.h"
-#include "core/io/atomic_file.h"
-#include "core/io/csv.h"
-#include "core/io/frame_writer.h"
+#include "core/export/csv.h"
+#include "core/export/frame_writer.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -101,7 +101,7 @@ TEST(FrameRecord, OddBusNamesStayValidJson)
   Bus bus = *parseBusSpec("a=uart,rx=R,baud=9600");
   bus.name = "quote\" and \xff";
   Frame f;
-  f.kind = FrameKind::Break;
-  EXPECT_EQ(frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38),
+  f.kind = kUartBreak;
+  EXPECT_EQ(test::frameRecord(f, {&bus, "rx"}, FrameFormat::Jsonl).substr(0, 38),
             "{\"bus\":\"quote\\\" and \xef\xbf\xbd\",\"protocol\":\"u");
 }

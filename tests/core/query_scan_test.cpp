@@ -7,8 +7,8 @@
 #include <random>
 
 #include "core/decode/bus_spec.h"
-#include "core/io/frame_writer.h"
-#include "core/io/vcd_reader.h"
+#include "core/export/frame_writer.h"
+#include "core/format/vcd_reader.h"
 #include "rig/lock_cycle.h"
 #include "support/waves.h"
 
@@ -31,7 +31,7 @@ void addSources(const Capture& capture, const std::string& spec, std::vector<Sou
     Source source{{resolved->bus, stream.line, Transactions(resolved->bus, decoded->frames)}, {}};
     for (std::uint64_t i = 0; i < decoded->frames.size(); ++i)
       source.records.push_back(
-          json::parse(frameRecord(decoded->frames.frame(i), {&resolved->bus, stream.line}, FrameFormat::Jsonl)));
+          json::parse(test::frameRecord(decoded->frames.frame(i), {&resolved->bus, stream.line}, FrameFormat::Jsonl)));
     out.push_back(std::move(source));
   }
 }

@@ -99,7 +99,7 @@ TEST(Query, SaysTheMend)
 {
   EXPECT_EQ(explained("adress:2A"), "column 1: there is no key 'adress'; did you mean address:");
   EXPECT_EQ(explained("read nackk"), "column 6: 'nackk' is no word of a filter; did you mean nack");
-  EXPECT_EQ(explained("2A"), "column 1: '2a' alone could be anything; write id:2a, address:2a or data:2a");
+  EXPECT_EQ(explained("2A"), "column 1: '2a' alone could be anything; write address:2a, id:2a or data:2a");
   EXPECT_EQ(explained("data!=A0"), "column 1: 'data' cannot be compared by '!='; write not data:…");
   EXPECT_EQ(explained("error:cnc"), "column 7: there is no fault 'cnc'; did you mean crc");
 }
@@ -174,7 +174,7 @@ TEST(Completion, OffersKeysWordsAndValuesThatOccur)
   Occurring occurring;
   occurring.byKey["address"] = {{"2A", 90}, {"21", 40}, {"5D", 3}};
   occurring.byKey["bus"] = {{"sensors", 9}, {"Level heads", 3}};
-  EXPECT_THAT(offered("add", occurring), testing::ElementsAre("address:"));
+  EXPECT_THAT(offered("add", occurring), testing::ElementsAre("address:", "address_bits:", "address_ack:"));
   EXPECT_THAT(offered("read address:2", occurring), testing::ElementsAre("2A", "21"));
   EXPECT_THAT(offered("address:2A,", occurring), testing::ElementsAre("2A", "21", "5D"));
   EXPECT_THAT(offered("error:st"), testing::ElementsAre("stuff", "stuff-count"));

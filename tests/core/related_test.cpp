@@ -1,6 +1,6 @@
 #include "core/view/related.h"
 
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
 #include "rig/chance.h"
 #include "rig/i2c_driver.h"
 #include "support/lock_cycle_sources.h"
@@ -41,7 +41,7 @@ LedgerSource exchanges(const std::vector<std::string>& what)
 TEST(Alike, WalksFromOneOfTheSameNameToTheNext)
 {
   for (const LedgerSource& source : lockCycleSources()) {
-    if (source.bus.protocol() == Protocol::Uart || source.bus.protocol() == Protocol::Spi)
+    if (source.bus.isOf(uartProtocol()) || source.bus.isOf(spiProtocol()))
       continue;
     std::uint64_t number = 0;
     const std::string name = said(source, 0).substr(0, said(source, 0).find(' '));

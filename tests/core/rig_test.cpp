@@ -1,11 +1,8 @@
 #include <bit>
 
 #include "core/decode/bus_spec.h"
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/spi.h"
-#include "core/decode/uart.h"
 #include "rig/lock_cycle.h"
+#include "support/rooms.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -59,7 +56,7 @@ TEST(LockCycle, TheAbandonedReadIsAStartInsideAByteAndTheNextLevelIsStale)
     const rig::LockCycle cycle = rig::simulateLockCycle(seed);
     const FrameIndex frames = sensorsOf(cycle);
     const std::uint64_t abandoned = frameAt(frames, cycle.faults.stretchedRead) + 1;
-    EXPECT_TRUE(hasError(frames.frame(abandoned).errors, FrameError::UnexpectedStart));
+    EXPECT_TRUE(hasError(frames.frame(abandoned).errors, I2cError::UnexpectedStart));
     EXPECT_EQ(i2cTransfer(frames.frame(abandoned)).address, 0x2aU);
     const std::uint64_t stale = frameAt(frames, cycle.faults.staleRead) + 1;
     EXPECT_EQ(i2cTransfer(frames.frame(stale)).data[0], 0x03) << "the head's status says: not fresh";
@@ -70,7 +67,7 @@ TEST(LockCycle, TheAbandonedReadIsAStartInsideAByteAndTheNextLevelIsStale)
     EXPECT_LT(levelOf(i2cTransfer(frames.frame(stale))), levelOf(i2cTransfer(frames.frame(good))));
     std::uint64_t unexpected = 0;
     for (const Frame& f : framesOf(frames))
-      unexpected += hasError(f.errors, FrameError::UnexpectedStart) ? 1U : 0U;
+      unexpected += hasError(f.errors, I2cError::UnexpectedStart) ? 1U : 0U;
     EXPECT_EQ(unexpected, 1U);
   }
 }
@@ -130,8 +127,8 @@ TEST(LockCycle, TheUpperHeadRunsFastUntilParityAndFramingErrorsCome)
     }
     EXPECT_GE(first, cycle.faults.sonarErrors);
     EXPECT_LT(first, cycle.faults.sonarErrors + 500ms);
-    EXPECT_TRUE(hasError(seen, FrameError::Parity));
-    EXPECT_TRUE(hasError(seen, FrameError::Framing));
+    EXPECT_TRUE(hasError(seen, UartError::Parity));
+    EXPECT_TRUE(hasError(seen, UartError::Framing));
     EXPECT_GT(cycle.faults.sonarBroken, cycle.faults.sonarErrors);
     // Long before it is hot it is 2 % fast, and that decodes.
     const Frame warm = frames.frame(frames.firstFrom(6s));
@@ -177,8 +174,8 @@ TEST(LockCycle, AGlitchCorruptsACommandThatIsSentAgainAndOneComesLate)
     const FrameIndex frames = decoded(cycle, "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000");
     EXPECT_EQ(frames.errorCount(), 1U);
     const std::uint64_t at = frameAt(frames, cycle.faults.corruptedFrame);
-    EXPECT_EQ(frames.frame(at).errors, errorBit(FrameError::Crc)) << seed;
-    EXPECT_EQ(frames.frame(at + 1).kind, FrameKind::Error);
+    EXPECT_EQ(frames.frame(at).errors, errorBit(CanError::Crc)) << seed;
+    EXPECT_EQ(frames.frame(at + 1).kind, kCanError);
     EXPECT_LE(std::chrono::abs(frames.frame(at + 2).time.begin - cycle.faults.repeatedFrame), Picoseconds(1ns));
     const CanFrame bad = canFrame(frames.frame(at));
     const CanFrame good = canFrame(frames.frame(at + 2));

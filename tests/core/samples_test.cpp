@@ -4,8 +4,8 @@
 #include <nlohmann/json.hpp>
 
 #include "core/decode/bus_spec.h"
-#include "core/io/frame_writer.h"
-#include "core/io/vcd_reader.h"
+#include "core/export/frame_writer.h"
+#include "core/format/vcd_reader.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -38,10 +38,8 @@ std::vector<std::string> caseNames()
 /// Times that are no edges are worked out, and senders are a little off.
 double tolerance(const Bus& bus, const std::string& name)
 {
-  if (const auto* can = std::get_if<CanSettings>(&bus.settings))
-    return 1e12 / can->bitrate * 0.02;
-  const auto* uart = std::get_if<UartSettings>(&bus.settings);
-  return uart == nullptr ? 0.0 : 1e12 / uart->baud * (name == "uart_slow_sender" ? 0.10 : 0.02);
+  const double rate = bus.protocol().setRate(bus);
+  return rate == 0.0 ? 0.0 : 1e12 / rate * (name == "uart_slow_sender" ? 0.10 : 0.02);
 }
 
 }  // namespace
@@ -64,7 +62,7 @@ TEST_P(Samples, DecodeAsTheirTruthSays)
     for (const BusStream& stream : resolved->streams) {
       const FrameIndex frames = test::decodeAll(resolved->bus, inputOf(*capture, stream));
       for (const Frame& f : test::framesOf(frames))
-        found.push_back(json::parse(frameRecord(f, {&resolved->bus, stream.line}, FrameFormat::Jsonl)));
+        found.push_back(json::parse(test::frameRecord(f, {&resolved->bus, stream.line}, FrameFormat::Jsonl)));
     }
     std::stable_sort(found.begin(), found.end(),
                      [](const json& a, const json& b) { return a["start_ps"] < b["start_ps"]; });

@@ -1,4 +1,4 @@
-#include "core/decode/spi.h"
+#include "support/rooms.h"
 
 #include "core/decode/bus_spec.h"
 #include "rig/spi_driver.h"
@@ -23,7 +23,7 @@ std::string textOf(const Bus& bus, const Frame& frame)
     for (std::size_t i = 0; i < t.words; ++i)
       text += " " + std::to_string(t.word(i, line));
   }
-  for (const std::string_view word : errorWords(frame.errors))
+  for (const std::string_view word : spiProtocol().errorWords(frame.errors))
     text += " " + std::string(word);
   return text;
 }
@@ -189,7 +189,7 @@ TEST(Spi, ByWordEveryWordIsAFrame)
     const FrameIndex frames = decodeAll(bus, input);
     ASSERT_EQ(textsOf(bus, frames), (Texts{"mosi 159 | miso 255", "mosi 0 | miso 110", "mosi | miso incomplete"}))
         << mode;
-    EXPECT_EQ(frames.frame(0).kind, FrameKind::Word);
+    EXPECT_EQ(frames.frame(0).kind, kSpiWord);
     EXPECT_LE(frames.frame(0).time.end, frames.frame(1).time.begin);
     for (std::uint64_t i = 0; i < 2; ++i) {
       const Anatomy a = anatomyOf(bus, input, frames, i);

@@ -3,10 +3,10 @@
 #include <limits>
 
 #include "core/decode/bus_spec.h"
-#include "core/decode/i2c.h"
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
 #include "rig/chance.h"
 #include "rig/i2c_driver.h"
+#include "support/rooms.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -36,7 +36,7 @@ Decoded console(const std::vector<std::string>& runs, ValueFormat format, double
 {
   Decoded d{*parseBusSpec("c=uart,rx=a,baud=115200"), {}, {}};
   d.bus.format = format;
-  const auto& uart = std::get<UartSettings>(d.bus.settings);
+  const auto& uart = d.bus.settings.as<UartSettings>();
   LineWriter line(true);
   for (const std::string& run : runs) {
     line.hold(true, pauseBits * 1e12 / 115200);
@@ -203,7 +203,7 @@ TEST(FrameIndex, FindsFramesByTimeOverManyChunks)
     f.key = static_cast<std::uint32_t>(i);
     const std::array<std::uint8_t, 2> payload{static_cast<std::uint8_t>(i), static_cast<std::uint8_t>(i >> 8U)};
     f.payload = std::span(payload).first(i % 3);
-    f.errors = i % 1000 == 0 ? errorBit(FrameError::Nack) : std::uint16_t{0};
+    f.errors = i % 1000 == 0 ? errorBit(I2cError::Nack) : std::uint16_t{0};
     builder.add(f);
   }
   const FrameIndex index = builder.snapshot();

@@ -1,7 +1,7 @@
-#include "core/decode/uart.h"
+#include "core/decode/bus_spec.h"
+#include "support/rooms.h"
 
-#include "core/decode/settings.h"
-#include "core/decode/uart_rate.h"
+#include "core/decode/bit_rate.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -14,8 +14,8 @@ constexpr double kBit = 1e12 / kBaud;
 
 Bus uartBus(const UartSettings& settings)
 {
-  Bus bus = makeBus("u", Protocol::Uart);
-  bus.settings = settings;
+  Bus bus("u", uartProtocol());
+  bus.settings.edit<UartSettings>() = settings;
   bus.setChannel("rx", "rx");
   return bus;
 }
@@ -39,13 +39,13 @@ std::string decoded(const UartSettings& settings, const LineWriter& line)
   const FrameIndex frames = decodeAll(uartBus(settings), inputFrom(line));
   for (const Frame& f : framesOf(frames)) {
     text += text.empty() ? "" : " ";
-    if (f.kind == FrameKind::Break)
+    if (f.kind == kUartBreak)
       text += "break";
     else if ((f.flags & kUartHasValue) == 0)
       text += "cut";
     else
       text += std::to_string(f.key);
-    for (const std::string_view word : errorWords(f.errors))
+    for (const std::string_view word : uartProtocol().errorWords(f.errors))
       text += "!" + std::string(word);
   }
   return text;
@@ -84,7 +84,7 @@ TEST(Uart, GivesBackWhatWasSentInEveryFrameFormat)
     UartSettings settings = plain();
     settings.baud = 300.0 + static_cast<double>(random() % 2000000);
     settings.bits = 5 + static_cast<int>(random() % 5);
-    settings.parity = static_cast<Parity>(random() % 5);
+    settings.parity = static_cast<UartParity>(random() % 5);
     settings.halfStopBits = 2 + static_cast<int>(random() % 3);
     settings.order = static_cast<BitOrder>(random() % 2);
     settings.invert = random() % 2 == 1;
@@ -98,7 +98,7 @@ TEST(Uart, GivesBackWhatWasSentInEveryFrameFormat)
       sendCharacter(line, settings, value, bit);
     }
     line.hold(!settings.invert, 3 * bit);
-    ASSERT_EQ(decoded(settings, line), sent) << "round " << round << " " << settingsSummary(uartBus(settings));
+    ASSERT_EQ(decoded(settings, line), sent) << "round " << round << " " << busSpecText(uartBus(settings));
   }
 }
 
@@ -132,14 +132,14 @@ TEST(Uart, TimesAreTheStartEdgeAndTheNominalEnd)
 TEST(Uart, ParityIsCheckedInEveryForm)
 {
   for (const auto& [sent, read, expected] :
-       std::vector<std::tuple<Parity, Parity, std::string>>{{Parity::Even, Parity::Even, "7"},
-                                                            {Parity::Odd, Parity::Even, "7!parity"},
-                                                            {Parity::Mark, Parity::Even, "7"},
-                                                            {Parity::Space, Parity::Even, "7!parity"},
-                                                            {Parity::Space, Parity::Space, "7"},
-                                                            {Parity::Mark, Parity::Space, "7!parity"},
-                                                            {Parity::Space, Parity::Mark, "7!parity"},
-                                                            {Parity::Even, Parity::Odd, "7!parity"}}) {
+       std::vector<std::tuple<UartParity, UartParity, std::string>>{{UartParity::Even, UartParity::Even, "7"},
+                                                            {UartParity::Odd, UartParity::Even, "7!parity"},
+                                                            {UartParity::Mark, UartParity::Even, "7"},
+                                                            {UartParity::Space, UartParity::Even, "7!parity"},
+                                                            {UartParity::Space, UartParity::Space, "7"},
+                                                            {UartParity::Mark, UartParity::Space, "7!parity"},
+                                                            {UartParity::Space, UartParity::Mark, "7!parity"},
+                                                            {UartParity::Even, UartParity::Odd, "7!parity"}}) {
     UartSettings sender = plain();
     sender.parity = sent;
     UartSettings reader = plain();
@@ -237,7 +237,7 @@ TEST(Uart, RandomEdgesNeverHarm)
     for (int i = 0; i < 300; ++i)
       line.hold(i % 2 == 0, static_cast<double>(random() % 1000 + 1) / (random() % 4 == 0 ? 2000.0 : 200.0) * kBit);
     UartSettings settings = plain();
-    settings.parity = static_cast<Parity>(random() % 5);
+    settings.parity = static_cast<UartParity>(random() % 5);
     settings.halfStopBits = 2 + static_cast<int>(random() % 3);
     const Bus bus = uartBus(settings);
     const FrameIndex frames = decodeAll(bus, inputFrom(line));
@@ -260,7 +260,7 @@ TEST(Uart, RandomEdgesNeverHarm)
 TEST(UartAnatomy, EveryBitHasItsSampleAndItsActualLength)
 {
   UartSettings settings = plain();
-  settings.parity = Parity::Even;
+  settings.parity = UartParity::Even;
   LineWriter line(true);
   line.hold(true, kBit);
   sendCharacter(line, settings, 0x0f, 1.02 * kBit);

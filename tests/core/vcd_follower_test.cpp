@@ -1,12 +1,12 @@
 // A dump that is read while it grows ends as the same capture as one that is read whole.
-#include "core/io/vcd_follower.h"
+#include "core/format/vcd_follower.h"
 
 #include <filesystem>
 #include <fstream>
 #include <random>
 
-#include "core/io/vcd_reader.h"
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_reader.h"
+#include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "support/waves.h"
 

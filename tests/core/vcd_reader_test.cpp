@@ -1,10 +1,10 @@
-#include "core/io/vcd_reader.h"
+#include "core/format/vcd_reader.h"
 
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
 
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "support/waves.h"
 

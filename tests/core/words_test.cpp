@@ -1,12 +1,12 @@
 // SPI and CAN in words and on lanes. Those of UART and I2C are in transactions_test.cpp and view_test.cpp.
 #include "core/decode/bus_spec.h"
-#include "core/decode/settings.h"
-#include "core/io/frame_writer.h"
+#include "core/decode/sentence.h"
+#include "core/export/frame_writer.h"
 #include "core/view/bus_lane.h"
 #include "core/view/overview.h"
-#include "core/view/sentence.h"
 #include "rig/can_driver.h"
 #include "rig/spi_driver.h"
+#include "support/rooms.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -170,7 +170,7 @@ TEST(CanWords, RecordsHaveTheDocumentedKeys)
   const Said said = canStory();
   const FrameOrigin origin{&said.bus, ""};
   const auto record = [&](std::uint64_t i, FrameFormat format) {
-    return frameRecord(said.transactions.frames().frame(i), origin, format);
+    return test::frameRecord(said.transactions.frames().frame(i), origin, format);
   };
   EXPECT_EQ(record(0, FrameFormat::Jsonl),
             "{\"bus\":\"c\",\"protocol\":\"can\",\"kind\":\"data\",\"start_ps\":24000000,\"end_ps\":150000000,"
@@ -199,9 +199,9 @@ TEST(SpiWords, ByWordEachIsATransaction)
   const Said said = spiStory(",frames=word");
   ASSERT_EQ(said.transactions.size(), 5U);
   EXPECT_EQ(said.sentence(1), "MOSI 91  MISO 41");
-  EXPECT_NE(
-      frameRecord(said.transactions.frames().frame(1), {&said.bus, ""}, FrameFormat::Jsonl).find("\"kind\":\"word\""),
-      std::string::npos);
+  EXPECT_NE(test::frameRecord(said.transactions.frames().frame(1), {&said.bus, ""}, FrameFormat::Jsonl)
+                .find("\"kind\":\"word\""),
+            std::string::npos);
 }
 
 TEST(SpiWords, TheLaneHasARowForEachDirection)

@@ -5,12 +5,12 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/decode/decoder.h"
-#include "core/decode/settings.h"
-#include "core/io/vcd_reader.h"
+#include "core/decode/sentence.h"
+#include "core/format/vcd_reader.h"
 #include "core/query/complete.h"
 #include "core/query/scan.h"
 #include "core/signal/edge_track_builder.h"
-#include "core/view/sentence.h"
+#include "support/rooms.h"
 
 namespace bexto::fuzz {
 
@@ -48,36 +48,37 @@ class Source {
   std::span<const std::uint8_t> m_bytes;
 };
 
-Bus busOf(Protocol protocol, Source& in)
+Bus busOf(const Protocol& protocol, Source& in)
 {
-  Bus bus = makeBus("b", protocol);
-  for (const SettingSpec& setting : specOf(protocol).settings) {
+  Bus bus("b", protocol);
+  for (const SettingSpec& setting : bus.settings.specs()) {
     if (setting.kind == SettingKind::Choice)
-      require(setSetting(bus, setting.key, setting.choices[in.byte() % setting.choices.size()]).has_value(), "choice");
+      require(bus.set(setting.key, setting.choices[in.byte() % setting.choices.size()]).has_value(), "choice");
   }
-  for (const RoleSpec& role : specOf(protocol).roles) {
+  for (const RoleSpec& role : protocol.facts().roles) {
     if (role.required || in.byte() % 4 != 0)
       bus.setChannel(role.name, role.name);
   }
-  if (auto* uart = std::get_if<UartSettings>(&bus.settings)) {
-    uart->baud = in.oneOf({1e6, 115200.0, 9600.0});
+  if (bus.isOf(uartProtocol())) {
+    bus.settings.edit<UartSettings>().baud = in.oneOf({1e6, 115200.0, 9600.0});
     bus.wires = {{"rx", "rx"}};
   }
-  if (auto* i2c = std::get_if<I2cSettings>(&bus.settings))
-    i2c->spike = Picoseconds{in.oneOf({0, 50000, 3000000})};
-  if (auto* spi = std::get_if<SpiSettings>(&bus.settings)) {
-    spi->gap = Picoseconds{in.oneOf({1, 8000000, 100000000})};
-    if (bus.channelOf("mosi").empty())
+  if (bus.isOf(i2cProtocol()))
+    bus.settings.edit<I2cSettings>().spike = Picoseconds{in.oneOf({0, 50000, 3000000})};
+  if (bus.isOf(spiProtocol())) {
+    bus.settings.edit<SpiSettings>().gap = Picoseconds{in.oneOf({1, 8000000, 100000000})};
+    if (!bus.has("mosi"))
       bus.setChannel("mosi", "mosi");
   }
-  if (auto* can = std::get_if<CanSettings>(&bus.settings)) {
-    can->bitrate = in.oneOf({1e6, 500e3, 1000.0});
-    can->fdBitrate = in.oneOf({0.0, 2e6, 8e6});
-    can->samplePoint = in.oneOf({0.8, 0.5, 0.99, 0.01});
+  if (bus.isOf(canProtocol())) {
+    CanSettings& can = bus.settings.edit<CanSettings>();
+    can.bitrate = in.oneOf({1e6, 500e3, 1000.0});
+    can.fdBitrate = in.oneOf({0.0, 2e6, 8e6});
+    can.samplePoint = in.oneOf({0.8, 0.5, 0.99, 0.01});
   }
   // The order of the roles is that of the tracks.
   std::vector<BusWire> ordered;
-  for (const RoleSpec& role : specOf(protocol).roles) {
+  for (const RoleSpec& role : protocol.facts().roles) {
     if (!bus.channelOf(role.name).empty())
       ordered.push_back({role.name, bus.channelOf(role.name)});
   }
@@ -130,12 +131,12 @@ bool same(const Frame& a, const Frame& b)
          std::equal(a.payload.begin(), a.payload.end(), b.payload.begin(), b.payload.end());
 }
 
-void decode(Protocol protocol, Source in)
+void decode(const Protocol& protocol, Source in)
 {
   const Bus bus = busOf(protocol, in);
   const std::vector<StreamInput> pieces = wiresOf(bus, in);
   FrameIndexBuilder grown;
-  const auto decoder = makeDecoder(bus, pieces.front());
+  const auto decoder = protocol.decoder(bus, pieces.front());
   for (std::size_t i = 0; i < pieces.size(); ++i) {
     if (i > 0)
       decoder->extend(pieces[i]);
@@ -192,7 +193,7 @@ void understand(std::span<const std::uint8_t> input)
     const Bus bus = *parseBusSpec("u=uart,rx=a,baud=9600");
     FrameIndexBuilder frames;
     for (std::uint32_t i = 0; i < 100; ++i)
-      frames.add({{Picoseconds{i * 2000}, Picoseconds{i * 2000 + 1000}}, FrameKind::Character, 1, 0, i, {}});
+      frames.add({{Picoseconds{i * 2000}, Picoseconds{i * 2000 + 1000}}, kUartCharacter, 1, 0, i, {}});
     return ScanSource{bus, "rx", Transactions(bus, frames.snapshot())};
   }();
   const std::string text(input.begin(), input.end());
@@ -217,7 +218,12 @@ void understand(std::span<const std::uint8_t> input)
 
 const std::vector<std::string>& targetNames()
 {
-  static const std::vector<std::string> kNames{"vcd", "uart", "i2c", "spi", "can", "query"};
+  static const std::vector<std::string> kNames = [] {
+    std::vector<std::string> names{"vcd", "query"};
+    for (const Protocol* protocol : protocols())
+      names.push_back(protocol->name());
+    return names;
+  }();
   return kNames;
 }
 
@@ -231,10 +237,8 @@ void runTarget(const std::string& target, std::span<const std::uint8_t> input)
     understand(input);
     return;
   }
-  for (const ProtocolSpec& spec : protocolSpecs()) {
-    if (spec.name == target)
-      decode(spec.protocol, Source(input));
-  }
+  if (const auto protocol = protocolNamed(target))
+    decode(**protocol, Source(input));
 }
 
 }  // namespace bexto::fuzz

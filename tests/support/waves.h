@@ -8,7 +8,9 @@
 #include <vector>
 
 #include "core/decode/decoder.h"
+#include "core/export/frame_writer.h"
 #include "core/signal/edge_track_builder.h"
+#include "support/rooms.h"
 
 namespace bexto::test {
 
@@ -68,18 +70,18 @@ inline void sendCharacter(LineWriter& line, const UartSettings& uart, std::uint3
     put(level, 1.0);
   }
   switch (uart.parity) {
-    case Parity::None:
+    case UartParity::None:
       break;
-    case Parity::Even:
+    case UartParity::Even:
       put(odd, 1.0);
       break;
-    case Parity::Odd:
+    case UartParity::Odd:
       put(!odd, 1.0);
       break;
-    case Parity::Mark:
+    case UartParity::Mark:
       put(true, 1.0);
       break;
-    case Parity::Space:
+    case UartParity::Space:
       put(false, 1.0);
       break;
   }
@@ -101,14 +103,18 @@ inline FrameIndex decodeAll(const Bus& bus, const StreamInput& input)
   return decodeStream(bus, input, std::stop_token())->frames;
 }
 
+/// One frame as a file would have it.
+inline std::string frameRecord(const Frame& frame, const FrameOrigin& origin, FrameFormat format)
+{
+  return FrameWriter(format, {&origin.bus->protocol()}).record(frame, origin);
+}
+
 /// A frame as text, so that failures read as a diff.
 inline std::string textOf(const Frame& f)
 {
   std::string text = std::to_string(f.time.begin.count()) + "-" + std::to_string(f.time.end.count()) + " kind " +
                      std::to_string(static_cast<int>(f.kind)) + " key " + std::to_string(f.key) + " flags " +
-                     std::to_string(f.flags);
-  for (const std::string_view word : errorWords(f.errors))
-    text += " " + std::string(word);
+                     std::to_string(f.flags) + " errors " + std::to_string(f.errors);
   for (const std::uint8_t b : f.payload)
     text += " " + std::to_string(b);
   return text;
@@ -142,7 +148,7 @@ inline FrameIndex decodeInPieces(const Bus& bus, const StreamInput& whole, std::
       piece.tracks.push_back({builder.snapshot(), how});
     }
     if (!decoder)
-      decoder = makeDecoder(bus, piece);
+      decoder = bus.protocol().decoder(bus, piece);
     else
       decoder->extend(piece);
     while (decoder->run(frames, 1 + random() % 50)) {

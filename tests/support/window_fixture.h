@@ -11,8 +11,9 @@
 #include <fstream>
 
 #include "core/decode/bus_spec.h"
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
+#include "support/rooms.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/anatomy/bit_strip.h"
 #include "ui/buses/bus_card.h"
@@ -95,7 +96,7 @@ class WindowTest : public testing::Test {
   void addBus(const char* spec)
   {
     Bus bus = *parseBusSpec(spec);
-    if (bus.protocol() == Protocol::Uart)
+    if (bus.isOf(uartProtocol()))
       bus.format = ValueFormat::Text;
     document().addBus(bus);
     ASSERT_TRUE(waitIdle());

@@ -50,7 +50,7 @@ TEST_F(Buses, ASettingIsDecodedAfterAPauseAndThePreviewFollows)
   QSignalSpy changes(&document(), &ui::Document::busChanged);
   typeInto(setting(1, "baud"), QStringLiteral("57600"));
   EXPECT_EQ(changes.count(), 0) << "no decode at each keystroke";
-  ASSERT_TRUE(waitFor([&] { return std::get<UartSettings>(document().bus(1).shown.settings).baud == 57600.0; }));
+  ASSERT_TRUE(waitFor([&] { return document().bus(1).shown.settings.as<UartSettings>().baud == 57600.0; }));
   ASSERT_TRUE(waitIdle());
   EXPECT_NE(document().bus(1).frameCount(), before);
   EXPECT_LE(changes.count(), 4);

@@ -96,7 +96,7 @@ TEST_F(Filtering, AWordStillBeingTypedIsNoMistakeYet)
   openDemo();
   QTest::keyClick(&window(), Qt::Key_F);
   QTest::keyClicks(&filterLine(), u"addr"_s);
-  EXPECT_EQ(filterLine().offered(), QStringList{u"address:"_s});
+  EXPECT_EQ(filterLine().offered(), (QStringList{u"address:"_s, u"address_bits:"_s, u"address_ack:"_s}));
   EXPECT_TRUE(filterLine().mistakeRect().isEmpty());
   EXPECT_FALSE(ledgers().bar().explanation().startsWith(u"▲"_s));
 }

@@ -97,7 +97,7 @@ TEST_F(FocusTest, GoingBackToAFrameThatIsGoneSelectsNothing)
   focus().select({1, 0, 4, Picoseconds{0}});
   // At a hundredth of the rate hardly a frame is left.
   Bus bus = document().bus(0).wanted;
-  bus.settings = I2cSettings{500us};
+  bus.settings.edit<I2cSettings>().spike = 500us;
   document().changeBus(0, bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_LT(transactionsOf(0).size(), 3000U);

@@ -49,7 +49,7 @@ TEST_F(FourBuses, AWrongRateShowsAsAShareOfFaults)
 {
   openWholeDemo();
   Bus console = document().bus(1).wanted;
-  std::get<UartSettings>(console.settings).baud = 57600;
+  console.settings.edit<UartSettings>().baud = 57600;
   document().changeBus(1, console);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(cardOf(1)[5].endsWith(u" % faulty"_qs)) << cardOf(1)[5].toStdString();
@@ -137,12 +137,12 @@ TEST_F(FourBuses, AWheelOverASettingDoesNotChangeIt)
 TEST_F(FourBuses, TheRightWiresAreGuessedForEveryProtocol)
 {
   document().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("x"));
-  const Bus spi = document().suggestBus(Protocol::Spi);
+  const Bus spi = document().suggestBus(spiProtocol());
   EXPECT_EQ(spi.channelOf("clk"), "SPI_CLK");
   EXPECT_EQ(spi.channelOf("mosi"), "SPI_MOSI");
   EXPECT_EQ(spi.channelOf("miso"), "SPI_MISO");
   EXPECT_EQ(spi.channelOf("cs"), "LOG_CS");
-  EXPECT_EQ(document().suggestBus(Protocol::Can).channelOf("rx"), "CAN_RX");
+  EXPECT_EQ(document().suggestBus(canProtocol()).channelOf("rx"), "CAN_RX");
 }
 
 TEST_F(FourBuses, ClickingAByteOfACanFramePointsAtIt)

@@ -100,7 +100,7 @@ TEST_F(Forms, ColumnsAreChosenMovedAndRememberedForEachKindOfBus)
   EXPECT_EQ(ledger().header().columns(), chosen);
   ui::MainWindow another;
   another.show();
-  another.ledgers().first().header().showFor(std::nullopt);
+  another.ledgers().first().header().showFor(nullptr);
   another.ledgers().first().header().fitTo(1000);
   EXPECT_EQ(another.ledgers().first().header().columns(), chosen) << "the next start has them too";
 }
@@ -162,7 +162,7 @@ TEST_F(Forms, LedgersSideBySideScrollTogetherUnlessUnlinked)
   ASSERT_EQ(ledgers().paneCount(), 2);
   ledgers().setPaneBus(1, u"sensors"_s);
   const ui::LedgerRows& beside = ledgers().pane(1).rows();
-  EXPECT_EQ(beside.protocol(), Protocol::I2c);
+  EXPECT_EQ(beside.protocol(), &i2cProtocol());
   EXPECT_LT(beside.shownCount(), rows().shownCount());
   ledger().verticalScrollBar()->setValue(1000);
   const Picoseconds there = rows().merged().beginOf(rows().merged().at(ledger().top().row));

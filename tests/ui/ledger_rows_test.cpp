@@ -62,7 +62,7 @@ TEST_F(LedgerContent, OpenLinesStayOpenWhenABusIsAddedOrDecodedAnew)
   const Picoseconds begin = rows().visible({5, 0}, 1, 4).front().begin;
   addBus("console=uart,tx=CONSOLE_TX,baud=115200");
   Bus bus = document().bus(0).wanted;
-  bus.settings = I2cSettings{Picoseconds{20000}};
+  bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
   document().changeBus(0, bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_EQ(rows().lines().exceptions().size(), 1U);

@@ -123,7 +123,7 @@ TEST_F(Live, ABusAddedOrChangedMeanwhileIsReadFromTheBegin)
   grow(0.4);
   ASSERT_TRUE(waitFor([this] { return document().bus(1).frameCount() > 100; }));
   Bus bus = document().bus(0).wanted;
-  bus.settings = I2cSettings{Picoseconds{20000}};
+  bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
   document().changeBus(0, bus);
   const std::uint64_t before = rows().shownCount();
   grow(0.6);

@@ -147,7 +147,7 @@ TEST_F(Selecting, ASelectionOutlivesANewDecode)
   clickLedger(6);
   const Picoseconds begin = focus().selectedTime().begin;
   Bus bus = document().bus(0).wanted;
-  bus.settings = I2cSettings{50ns};
+  bus.settings.edit<I2cSettings>().spike = 50ns;
   document().changeBus(0, bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
@@ -158,14 +158,14 @@ TEST_F(Selecting, ANewDecodeMayHaveManyMoreFramesBeforeTheSelectedOne)
 {
   openDemo();
   Bus bus = document().bus(1).wanted;
-  std::get<UartSettings>(bus.settings).baud = 9600;
+  bus.settings.edit<UartSettings>().baud = 9600;
   document().changeBus(1, bus);
   ASSERT_TRUE(waitIdle());
   const std::uint64_t few = transactionsOf(1).frames().size();
   // The last start edge after a pause is one at any rate.
   const Picoseconds begin = transactionsOf(1).beginOf(transactionsOf(1).size() - 1);
   focus().select({1, 0, transactionsOf(1).frames().firstFrom(begin), begin});
-  std::get<UartSettings>(bus.settings).baud = 115200;
+  bus.settings.edit<UartSettings>().baud = 115200;
   document().changeBus(1, bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());

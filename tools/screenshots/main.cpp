@@ -11,7 +11,7 @@
 #include <fstream>
 
 #include "core/decode/bus_spec.h"
-#include "core/io/vcd_writer.h"
+#include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/command/command_box.h"

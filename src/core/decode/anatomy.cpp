@@ -1,8 +1,16 @@
 #include "core/decode/anatomy.h"
 
 #include <algorithm>
+#include <array>
 
 namespace bexto {
+
+void numberFields(Anatomy& anatomy)
+{
+  std::array<std::size_t, kRoleCount> seen{};
+  for (Field& field : anatomy.fields)
+    field.ordinal = seen.at(static_cast<std::size_t>(field.role))++;
+}
 
 Picoseconds typicalLength(const std::vector<Bit>& bits)
 {

@@ -1,13 +1,20 @@
 #include "core/decode/bus.h"
 
 #include <fmt/core.h>
+#include <fmt/ranges.h>
 
-#include "core/decode/can.h"
+#include <algorithm>
+#include <cctype>
+
 #include "core/decode/decoder.h"
-#include "core/decode/settings.h"
-#include "core/decode/uart_rate.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
+
+Bus::Bus(std::string busName, const Protocol& protocol)
+    : name(std::move(busName)), settings(protocol.settings()), m_protocol(&protocol)
+{
+}
 
 const std::string& Bus::channelOf(const std::string& role) const
 {
@@ -26,34 +33,65 @@ void Bus::setChannel(const std::string& role, const std::string& channel)
     wires.push_back({role, channel});
 }
 
-namespace {
-
-/// Replaces a rate of "auto" by what the wires say.
-Result<void> findRate(ResolvedBus& bus, const Capture& capture)
+Result<void> Bus::set(const std::string& key, const std::string& value)
 {
-  if (auto* uart = std::get_if<UartSettings>(&bus.bus.settings); uart != nullptr && uart->baud == 0.0) {
-    for (const BusStream& stream : bus.streams) {
-      uart->baud = nearestStandardRate(estimateBitRate(inputOf(capture, stream).tracks.front()));
-      if (uart->baud > 0.0)
-        return {};
-    }
-    return fail(ErrorCode::BadArgument, "the baud cannot be found: the line has too few edges", {},
-                "give it, like baud=115200");
+  const std::vector<RoleSpec>& roles = protocol().facts().roles;
+  if (std::any_of(roles.begin(), roles.end(), [&](const RoleSpec& r) { return r.name == key; })) {
+    setChannel(key, value);
+    return {};
   }
-  if (auto* can = std::get_if<CanSettings>(&bus.bus.settings); can != nullptr && can->bitrate == 0.0) {
-    can->bitrate = findCanBitRate(*can, inputOf(capture, bus.streams.front()));
-    if (!(can->bitrate > 0.0))
-      return fail(ErrorCode::BadArgument, "the bit rate cannot be found: at no usual rate is there a whole frame", {},
-                  "give it, like bitrate=500000");
-  }
-  return {};
+  if (settings.find(key) != nullptr)
+    return settings.set(key, value);
+  std::vector<std::string> keys;
+  for (const RoleSpec& r : roles)
+    keys.push_back(r.name);
+  for (const SettingSpec& s : settings.specs())
+    keys.push_back(s.key);
+  return fail(ErrorCode::BadArgument, fmt::format("{} has no setting '{}'", protocol().name(), key), {},
+              fmt::format("it has {}", fmt::join(keys, ", ")));
 }
 
-}  // namespace
+std::vector<KeyValue> Bus::values() const
+{
+  std::vector<KeyValue> values;
+  for (const RoleSpec& role : protocol().facts().roles) {
+    if (has(role.name))
+      values.push_back({role.name, channelOf(role.name)});
+  }
+  for (KeyValue& value : settings.values())
+    values.push_back(std::move(value));
+  return values;
+}
+
+bool Bus::applies(const SettingSpec& setting) const
+{
+  if (!setting.without.empty() && has(setting.without))
+    return false;
+  if (setting.with.empty())
+    return true;
+  const SettingSpec* const other = settings.find(setting.with);
+  return other == nullptr ? has(setting.with) : settings.text(other->key) != other->fallback;
+}
+
+Result<void> Bus::check() const
+{
+  if (name.empty())
+    return fail(ErrorCode::BadArgument, "a bus has no name", {}, "give it one");
+  const std::string where = fmt::format("bus {}", name);
+  for (const RoleSpec& role : protocol().facts().roles) {
+    if (role.required && !has(role.name))
+      return fail(ErrorCode::BadArgument, fmt::format("no channel is given for {}", role.name), where,
+                  fmt::format("add {}=CHANNEL", role.name));
+  }
+  auto good = protocol().check(*this);
+  if (!good && good.error().where.empty())
+    good.error().where = where;
+  return good;
+}
 
 Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
 {
-  if (auto good = checkBus(bus); !good)
+  if (auto good = bus.check(); !good)
     return tl::unexpected(good.error());
   const auto in = [&](const Error& e) {
     Error named = e;
@@ -61,8 +99,9 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
     return tl::unexpected(named);
   };
   ResolvedBus resolved{bus, {}};
+  BusStream shared;
   std::vector<std::size_t> channels;
-  for (const RoleSpec& role : specOf(bus.protocol()).roles) {
+  for (const RoleSpec& role : bus.protocol().facts().roles) {
     const std::string& name = bus.channelOf(role.name);
     if (name.empty())
       continue;
@@ -75,14 +114,51 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
                     fmt::format("bus {}", bus.name), "choose another channel for one of them");
     }
     channels.push_back(*found);
-    if (bus.protocol() == Protocol::Uart)
+    if (role.isLine)
       resolved.streams.push_back({role.name, {*found}});
+    else
+      shared.channels.push_back(*found);
   }
-  if (bus.protocol() != Protocol::Uart)
-    resolved.streams.push_back({"", channels});
-  if (auto found = findRate(resolved, capture); !found)
+  if (!shared.channels.empty())
+    resolved.streams.push_back(std::move(shared));
+  std::vector<StreamInput> inputs;
+  for (const BusStream& stream : resolved.streams)
+    inputs.push_back(inputOf(capture, stream));
+  if (auto found = bus.protocol().findAuto(resolved.bus, inputs); !found)
     return in(found.error());
   return resolved;
+}
+
+Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others)
+{
+  const auto taken = [&](const std::string& n) {
+    return std::any_of(others.begin(), others.end(), [&](const Bus& b) { return b.name == n; });
+  };
+  std::string name = protocol.name();
+  for (int i = 2; taken(name); ++i)
+    name = fmt::format("{} {}", protocol.name(), i);
+  Bus bus(name, protocol);
+  if (capture == nullptr)
+    return bus;
+  const auto used = [&](const std::string& channel) {
+    const auto has = [&channel](const Bus& b) {
+      return std::any_of(b.wires.begin(), b.wires.end(), [&](const BusWire& w) { return w.channel == channel; });
+    };
+    return has(bus) || std::any_of(others.begin(), others.end(), has);
+  };
+  for (const RoleSpec& role : protocol.facts().roles) {
+    for (const std::string& hint : role.hints) {
+      for (const Channel& channel : capture->channels) {
+        std::string lower = channel.name;
+        std::transform(lower.begin(), lower.end(), lower.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        if (!bus.has(role.name) && lower.find(hint) != std::string::npos && !used(channel.name))
+          bus.setChannel(role.name, channel.name);
+      }
+    }
+  }
+  protocol.completeSuggestion(bus);
+  return bus;
 }
 
 }  // namespace bexto

@@ -2,98 +2,87 @@
 
 #include <cstdint>
 #include <string>
-#include <variant>
 #include <vector>
 
 #include "core/base/result.h"
-#include "core/base/time.h"
+#include "core/decode/settings.h"
+#include "core/decode/value_text.h"
 #include "core/signal/capture.h"
 
 namespace bexto {
 
-enum class Protocol : std::uint8_t { Uart, I2c, Spi, Can };
-enum class Parity : std::uint8_t { None, Even, Odd, Mark, Space };
-enum class BitOrder : std::uint8_t { Lsb, Msb };
-/// How values are written for people; a bus has one, and every part of the window follows it.
-enum class ValueFormat : std::uint8_t { Hex, Decimal, Octal, Binary, Text };
+class Protocol;
 
-struct UartSettings {
-  double baud = 0.0;  ///< bit/s; 0 is "find it from the wires"
-  int bits = 8;       ///< data bits, 5 to 9
-  Parity parity = Parity::None;
-  int halfStopBits = 2;  ///< 2, 3 or 4 halves: 1, 1.5 or 2 stop bits
-  BitOrder order = BitOrder::Lsb;
-  bool invert = false;  ///< idle is low
-  bool operator==(const UartSettings&) const = default;
-};
-
-/// After UM10204 (I2C-bus specification and user manual, rev. 7.0).
-struct I2cSettings {
-  Picoseconds spike{0};  ///< shorter pulses on either wire do not count; 50 ns is tSP of table 10 for fast mode
-  bool operator==(const I2cSettings&) const = default;
-};
-
-/// What one frame of an SPI bus is: all that one chip select (or one run of the clock) encloses, or each word of it.
-enum class SpiFrames : std::uint8_t { Transfer, Word };
-
-/// SPI has no standard; modes are numbered as 2 * CPOL + CPHA, as its users do.
-struct SpiSettings {
-  int mode = 0;  ///< 0 to 3; modes 0 and 3 sample at rising clock edges
-  int bits = 8;  ///< of a word, 1 to 32
-  BitOrder order = BitOrder::Msb;
-  bool selectHigh = false;  ///< the chip select is active when high
-  Picoseconds gap{0};       ///< without a chip select: a clock that rests this long ends a transfer
-  SpiFrames frames = SpiFrames::Transfer;
-  bool operator==(const SpiSettings&) const = default;
-};
-
-/// After ISO 11898-1:2015. Sample points are shares of the bit, from its begin.
-struct CanSettings {
-  double bitrate = 0.0;  ///< bit/s; 0 is "find it from the wire"
-  double samplePoint = 0.8;
-  double fdBitrate = 0.0;  ///< bit/s of the data phase of frames that switch; 0: no other than `bitrate`
-  double fdSamplePoint = 0.75;
-  bool iso = true;      ///< CAN FD with stuff count (ISO 11898-1:2015), or the older form without
-  bool invert = false;  ///< dominant is high
-  bool operator==(const CanSettings&) const = default;
-};
-
-/// A wire's part in a bus ("scl") and the channel that plays it.
+/// A wire's part in a bus ("clk") and the channel that plays it.
 struct BusWire {
-  std::string role;
-  std::string channel;
+  std::string role;     ///< as the protocol calls it
+  std::string channel;  ///< as Capture::find() takes it
   bool operator==(const BusWire&) const = default;
 };
 
-/// A bus as the user describes it: nothing here has been looked up in a capture. A plain value.
+/// A bus as the user describes it: nothing here has been looked up in a capture. A plain value. What its protocol
+/// means by settings and wires only the protocol's room knows; everybody else asks protocol().
 struct Bus {
-  std::string name;
-  std::variant<UartSettings, I2cSettings, SpiSettings, CanSettings> settings;
-  std::vector<BusWire> wires;
+  std::string name;                       ///< the user's; unique among the buses of a capture
+  Settings settings;                      ///< keys and values; see Settings
+  std::vector<BusWire> wires;             ///< at most one a role, in any order
   ValueFormat format = ValueFormat::Hex;  ///< how people see its values; no part of the decode
 
-  Protocol protocol() const { return static_cast<Protocol>(settings.index()); }
-  /// The channel of `role`, empty when none is given.
+  Bus() = default;
+  /// A bus of that protocol with every setting as it is when nobody gives it, and no wires. `protocol` is one of
+  /// protocols(), so it outlives every bus.
+  Bus(std::string busName, const Protocol& protocol);
+
+  /// Whether it has a protocol; a default Bus has none, and all below requires one.
+  bool valid() const { return m_protocol != nullptr; }
+  const Protocol& protocol() const
+  {
+    assert(m_protocol != nullptr);
+    return *m_protocol;
+  }
+  bool isOf(const Protocol& protocol) const { return m_protocol == &protocol; }
+
+  /// The channel of `role`, empty when none is given. The reference lives as long as the wires are not changed.
   const std::string& channelOf(const std::string& role) const;
+  bool has(const std::string& role) const { return !channelOf(role).empty(); }
   /// Gives `role` a channel; an empty name takes it away.
   void setChannel(const std::string& role, const std::string& channel);
+
+  /// Role and setting alike, as a bus spec has them. Errors: BadArgument for what the protocol does not know or a value
+  /// that makes no sense, naming what would; then nothing changed.
+  Result<void> set(const std::string& key, const std::string& value);
+  /// What set() would take to make this bus out of a new one: roles first, then the settings that somebody gave. With
+  /// name and protocol it is all that a file has to keep of a bus, its format aside.
+  std::vector<KeyValue> values() const;
+  /// Whether the setting means anything for the bus as it is: one that stands in for a wire does not beside it.
+  bool applies(const SettingSpec& setting) const;
+  /// Whether the bus is complete. Errors: BadArgument (no name, a role or a setting that is missing), with the mend.
+  Result<void> check() const;
+
   bool operator==(const Bus&) const = default;
+
+ private:
+  const Protocol* m_protocol = nullptr;
 };
 
 /// A bus carries one stream of frames for each direction that has wires of its own.
 struct BusStream {
-  std::string line;                   ///< "rx", "tx"; empty when the bus has one stream
+  std::string line;                   ///< the role that is the direction's; empty when the bus has one stream
   std::vector<std::size_t> channels;  ///< in Capture::channels, in the order of the protocol's roles
 };
 
 /// A bus that fits a capture: channels found, rates known.
 struct ResolvedBus {
-  Bus bus;  ///< with a rate "auto" replaced by what was found
+  Bus bus;  ///< with what was "auto" replaced by what was found
   std::vector<BusStream> streams;
 };
 
-/// Looks the bus's channels up and finds what is "auto".
+/// Looks the bus's channels up and finds what is "auto". Reads at most the capture's begin.
 /// Errors: BadArgument (a missing role or channel, two roles on one wire, a rate that cannot be found).
 Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture);
+
+/// A bus of that protocol with the first free name and, by their names, the likely channels that `others` leave.
+/// `capture` may be nullptr: then no channels.
+Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others);
 
 }  // namespace bexto

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
@@ -22,14 +22,10 @@ std::vector<std::string> split(std::string_view text, char separator)
   }
 }
 
-Result<Protocol> protocolNamed(const std::string& name)
+/// What an example would give: a value from the middle of the usual ones.
+const std::string& likelyValue(const SettingSpec& setting)
 {
-  for (const ProtocolSpec& spec : protocolSpecs()) {
-    if (spec.name == name)
-      return spec.protocol;
-  }
-  return fail(ErrorCode::BadArgument, fmt::format("there is no protocol '{}'", name), {},
-              "there are uart, i2c, spi and can");
+  return setting.choices[setting.choices.size() / 2];
 }
 
 }  // namespace
@@ -45,52 +41,38 @@ Result<Bus> parseBusSpec(std::string_view text)
   const std::size_t equals = parts.front().find('=');
   if (equals == std::string::npos || equals == 0)
     return fail(ErrorCode::BadArgument, "it does not begin with NAME=PROTOCOL", where,
-                "write it like sensors=i2c,scl=SCL,sda=SDA");
+                "write it like " + protocols().front()->facts().example);
   const auto protocol = protocolNamed(parts.front().substr(equals + 1));
   if (!protocol)
     return located(protocol.error());
-  Bus bus = makeBus(parts.front().substr(0, equals), *protocol);
-  const ProtocolSpec& spec = specOf(*protocol);
+  Bus bus(parts.front().substr(0, equals), **protocol);
   std::vector<std::string> seen;
   for (std::size_t i = 1; i < parts.size(); ++i) {
     const std::size_t at = parts[i].find('=');
     if (at == std::string::npos || at == 0 || at + 1 == parts[i].size())
       return fail(ErrorCode::BadArgument, fmt::format("'{}' is not key=value", parts[i]), where);
     const std::string key = parts[i].substr(0, at);
-    const std::string value = parts[i].substr(at + 1);
     if (std::find(seen.begin(), seen.end(), key) != seen.end())
       return fail(ErrorCode::BadArgument, fmt::format("{} is given twice", key), where, "leave one out");
     seen.push_back(key);
-    const bool isRole =
-        std::any_of(spec.roles.begin(), spec.roles.end(), [&](const RoleSpec& r) { return r.name == key; });
-    if (isRole) {
-      bus.setChannel(key, value);
-    } else if (auto set = setSetting(bus, key, value); !set) {
+    if (auto set = bus.set(key, parts[i].substr(at + 1)); !set)
       return located(set.error());
-    }
   }
-  for (const SettingSpec& setting : spec.settings) {
+  for (const SettingSpec& setting : bus.settings.specs()) {
     if (setting.fallback.empty() && std::find(seen.begin(), seen.end(), setting.key) == seen.end())
       return fail(ErrorCode::BadArgument, fmt::format("{} is not given", setting.key), where,
-                  fmt::format("add {}={}", setting.key, setting.choices[setting.choices.size() / 2]));
+                  fmt::format("add {}={}", setting.key, likelyValue(setting)));
   }
-  if (auto good = checkBus(bus); !good)
+  if (auto good = bus.check(); !good)
     return located(good.error());
   return bus;
 }
 
 std::string busSpecText(const Bus& bus)
 {
-  const ProtocolSpec& spec = specOf(bus.protocol());
-  std::string text = fmt::format("{}={}", bus.name, spec.name);
-  for (const RoleSpec& role : spec.roles) {
-    if (!bus.channelOf(role.name).empty())
-      text += fmt::format(",{}={}", role.name, bus.channelOf(role.name));
-  }
-  for (const SettingSpec& setting : spec.settings) {
-    if (const std::string value = settingText(bus, setting.key); value != setting.fallback)
-      text += fmt::format(",{}={}", setting.key, value);
-  }
+  std::string text = fmt::format("{}={}", bus.name, bus.protocol().name());
+  for (const KeyValue& value : bus.values())
+    text += fmt::format(",{}={}", value.key, value.value);
   return text;
 }
 

@@ -1,12 +1,8 @@
 #include "core/decode/decoder.h"
 
 #include <algorithm>
-#include <array>
 
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/spi.h"
-#include "core/decode/uart.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
@@ -19,22 +15,11 @@ StreamInput inputOf(const Capture& capture, const BusStream& stream)
   return input;
 }
 
-std::unique_ptr<Decoder> makeDecoder(const Bus& bus, const StreamInput& input)
-{
-  if (const auto* uart = std::get_if<UartSettings>(&bus.settings))
-    return makeUartDecoder(*uart, input);
-  if (std::holds_alternative<SpiSettings>(bus.settings))
-    return makeSpiDecoder(bus, input);
-  if (const auto* can = std::get_if<CanSettings>(&bus.settings))
-    return makeCanDecoder(*can, input);
-  return makeI2cDecoder(std::get<I2cSettings>(bus.settings), input);
-}
-
 Result<StreamFrames> decodeStream(const Bus& bus, const StreamInput& input, const std::stop_token& stop,
                                   const FramesArrived& arrived)
 {
   constexpr std::size_t kSlice = 32768;
-  const std::unique_ptr<Decoder> decoder = makeDecoder(bus, input);
+  const std::unique_ptr<Decoder> decoder = bus.protocol().decoder(bus, input);
   FrameIndexBuilder frames;
   bool more = true;
   while (more) {
@@ -47,29 +32,10 @@ Result<StreamFrames> decodeStream(const Bus& bus, const StreamInput& input, cons
   return StreamFrames{frames.snapshot(), decoder->measuredHertz()};
 }
 
-namespace {
-
-Anatomy rawAnatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number)
-{
-  if (const auto* uart = std::get_if<UartSettings>(&bus.settings))
-    return uartAnatomy(*uart, input, frames.frame(number));
-  if (const auto* can = std::get_if<CanSettings>(&bus.settings))
-    return canAnatomy(*can, input, frames, number);
-  return i2cAnatomy(std::get<I2cSettings>(bus.settings), input, frames.frame(number));
-}
-
-}  // namespace
-
 Anatomy anatomyOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                   TimeRange window)
 {
-  if (std::holds_alternative<SpiSettings>(bus.settings))
-    return spiAnatomy(bus, input, frames.frame(number), window);
-  Anatomy anatomy = rawAnatomy(bus, input, frames, number);
-  std::array<std::size_t, kRoleCount> seen{};
-  for (Field& field : anatomy.fields)
-    field.ordinal = seen.at(static_cast<std::size_t>(field.role))++;
-  return anatomy;
+  return bus.protocol().anatomy(bus, input, frames, number, window);
 }
 
 }  // namespace bexto

@@ -13,13 +13,15 @@
 
 namespace bexto {
 
-/// What a decoder reads: its wires in the order of BusStream::channels, conditioned, all known up to `until`.
+/// What a decoder reads: its wires in the order of BusStream::channels, conditioned, all known up to `until`. A value;
+/// copies share the tracks.
 struct StreamInput {
   std::vector<ConditionedTrack> tracks;
   Picoseconds until{0};
   bool final = true;  ///< nothing will follow: what is open at `until` is cut there
 };
 
+/// The stream's wires as the capture has them, known up to its end.
 StreamInput inputOf(const Capture& capture, const BusStream& stream);
 
 /// Turns the transitions of one stream into frames. It never fails: whatever the wires do is a frame with an error, or
@@ -44,13 +46,10 @@ class Decoder {
   virtual double measuredHertz() const = 0;
 };
 
-/// Requires: `input` has a track for each channel of the stream.
-std::unique_ptr<Decoder> makeDecoder(const Bus& bus, const StreamInput& input);
-
 /// The finished decode of one stream.
 struct StreamFrames {
   FrameIndex frames;
-  double measuredHertz = 0.0;
+  double measuredHertz = 0.0;  ///< as Decoder::measuredHertz()
 };
 
 /// Called between slices with what is there so far, on the decoding thread; `done` is the share of the input.

@@ -1,22 +1,9 @@
 #include "core/decode/frame_index.h"
 
 #include <algorithm>
-#include <array>
 #include <cassert>
 
 namespace bexto {
-
-std::vector<std::string_view> errorWords(std::uint16_t errors)
-{
-  static constexpr std::array<std::string_view, 10> kWords{
-      "parity", "framing", "incomplete", "nack", "unexpected-start", "stuff", "form", "crc", "stuff-count", "ack"};
-  std::vector<std::string_view> words;
-  for (std::size_t i = 0; i < kWords.size(); ++i) {
-    if ((errors >> i & 1U) != 0)
-      words.push_back(kWords.at(i));
-  }
-  return words;
-}
 
 FrameIndex::FrameIndex() = default;
 
@@ -26,7 +13,7 @@ FrameIndex::FrameIndex(std::vector<std::shared_ptr<const FrameChunk>> chunks) : 
     assert(chunk->first == m_size);
     m_size += chunk->size();
     m_errorCount += static_cast<std::uint64_t>(
-        std::count_if(chunk->errors.begin(), chunk->errors.end(), [](std::uint16_t e) { return e != 0; }));
+        std::count_if(chunk->errors.begin(), chunk->errors.end(), [](FrameErrors e) { return e != 0; }));
   }
 }
 
@@ -36,14 +23,7 @@ Frame FrameIndex::frame(std::uint64_t number) const
   const auto after = std::upper_bound(m_chunks.begin(), m_chunks.end(), number,
                                       [](std::uint64_t n, const auto& chunk) { return n < chunk->first; });
   const FrameChunk& c = **(after - 1);
-  const auto i = static_cast<std::size_t>(number - c.first);
-  const std::size_t payloadBegin = i == 0 ? 0 : c.payloadEnd[i - 1];
-  return Frame{{Picoseconds{c.begin[i]}, Picoseconds{c.end[i]}},
-               c.kind[i],
-               c.flags[i],
-               c.errors[i],
-               c.key[i],
-               std::span(c.payload).subspan(payloadBegin, c.payloadEnd[i] - payloadBegin)};
+  return c.frame(static_cast<std::size_t>(number - c.first));
 }
 
 std::uint64_t FrameIndex::firstFrom(Picoseconds t) const

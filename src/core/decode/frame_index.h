@@ -4,8 +4,7 @@
 #include <cstdint>
 #include <memory>
 #include <span>
-#include <string>
-#include <string_view>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -13,49 +12,47 @@
 
 namespace bexto {
 
-/// Character and Break are of a UART, Transfer of I2C and SPI, Word of SPI, the others of CAN.
-enum class FrameKind : std::uint8_t { Character, Break, Transfer, Word, Data, Remote, Error, Overload };
+/// What kind of frame it is, as the frame's protocol numbers them: Protocol::Facts::kinds says what each is called.
+using FrameKind = std::uint8_t;
+/// A kind with this bit is a fault by itself, whatever its errors say: a node's report that something went wrong.
+inline constexpr FrameKind kFaultKind = 0x80;
 
-/// What is wrong with a frame, as bits of Frame::errors. The order is that of the error words in docs/command-line.md.
-enum class FrameError : std::uint16_t {
-  Parity = 1U << 0U,
-  Framing = 1U << 1U,
-  Incomplete = 1U << 2U,
-  Nack = 1U << 3U,
-  UnexpectedStart = 1U << 4U,
-  Stuff = 1U << 5U,
-  Form = 1U << 6U,
-  Crc = 1U << 7U,
-  StuffCount = 1U << 8U,
-  Ack = 1U << 9U,
-};
+/// What is wrong with a frame: bits that mean what the frame's protocol says (Protocol::Facts::errors), the lowest
+/// first where words stand in a row. A room declares its own as an enumeration of bits over this type.
+using FrameErrors = std::uint16_t;
 
-constexpr std::uint16_t errorBit(FrameError e)
+/// The bit of a room's error.
+template <typename Error>
+requires std::is_enum_v<Error>
+constexpr FrameErrors errorBit(Error e)
 {
-  return static_cast<std::uint16_t>(e);
+  return static_cast<FrameErrors>(e);
 }
-constexpr bool hasError(std::uint16_t errors, FrameError e)
+template <typename Error>
+requires std::is_enum_v<Error>
+constexpr bool hasError(FrameErrors errors, Error e)
 {
   return (errors & errorBit(e)) != 0;
 }
-/// "parity", "unexpected-start": the words of the set bits, in order.
-std::vector<std::string_view> errorWords(std::uint16_t errors);
 
-/// One frame as lists, filters and checks need it. What `key`, `flags` and `payload` mean is the protocol's business:
-/// see decode/uart.h, i2c.h, spi.h and can.h. `payload` points into the index that the frame came from.
+/// One frame as lists, filters and checks need it. What `kind`, `flags`, `errors`, `key` and `payload` mean is the
+/// protocol's business: its room reads them into a struct of its own. `key` is what frames are looked for most (an
+/// address, an identifier, a value), because its column is the quickest to go through.
+///
+/// A plain value, but `payload` points into the index that the frame came from, or into the decoder that handed it out.
 struct Frame {
-  TimeRange time;
-  FrameKind kind = FrameKind::Character;
+  TimeRange time;  ///< picoseconds from the capture's start
+  FrameKind kind = 0;
   std::uint16_t flags = 0;
-  std::uint16_t errors = 0;  ///< FrameError bits
+  FrameErrors errors = 0;
   std::uint32_t key = 0;
   std::span<const std::uint8_t> payload;
 };
 
-/// Whether something went wrong: in the frame itself, or so that a CAN node said so with an error frame.
-constexpr bool isFaulty(FrameKind kind, std::uint16_t errors)
+/// Whether something went wrong: in the frame itself, or so that a node of the bus said so with a frame.
+constexpr bool isFaulty(FrameKind kind, FrameErrors errors)
 {
-  return errors != 0 || kind == FrameKind::Error;
+  return errors != 0 || (kind & kFaultKind) != 0;
 }
 
 /// Leaves what resize() adds as it is: columns are filled frame by frame, and touching them twice would cost as much as
@@ -80,19 +77,27 @@ struct NoFill : std::allocator<T> {
 template <typename T>
 using Column = std::vector<T, NoFill<T>>;
 
-/// A run of frames, column by column. Immutable once it is in an index.
+/// A run of frames, column by column: what scans go through. All columns but `payload` have size() entries; entry i of
+/// each belongs to frame `first` + i. Immutable once it is in an index, and then read by any number of threads.
 struct FrameChunk {
-  std::uint64_t first = 0;  ///< number of the first frame
-  Column<std::int64_t> begin;
-  Column<std::int64_t> end;
+  std::uint64_t first = 0;     ///< number of the first frame
+  Column<std::int64_t> begin;  ///< in ps, not falling
+  Column<std::int64_t> end;    ///< in ps
   Column<std::uint32_t> key;
-  Column<std::uint16_t> errors;
+  Column<FrameErrors> errors;
   Column<FrameKind> kind;
   Column<std::uint16_t> flags;
   Column<std::uint32_t> payloadEnd;  ///< in `payload`; a frame's bytes begin where the one before ends
   std::vector<std::uint8_t> payload;
 
   std::size_t size() const { return begin.size(); }
+  /// Frame `i` of the chunk, for reading; its payload points into the chunk. Requires: i < size().
+  Frame frame(std::size_t i) const
+  {
+    const std::size_t from = i == 0 ? 0 : payloadEnd[i - 1];
+    return {{Picoseconds{begin[i]}, Picoseconds{end[i]}}, kind[i], flags[i], errors[i], key[i],
+            {payload.data() + from, payloadEnd[i] - from}};
+  }
   /// Cuts or fills all columns but the payload to that many frames.
   void resize(std::size_t frames);
   /// A copy of that many frames from the first on. Requires: all of the payload is theirs.
@@ -115,10 +120,12 @@ class FrameIndex {
   std::uint64_t firstFrom(Picoseconds t) const;
   /// The last frame that begins at or before `t` (it may have ended before); size() when there is none.
   std::uint64_t lastUpTo(Picoseconds t) const;
-  /// Frames with at least one error.
+  /// Frames with at least one error bit.
   std::uint64_t errorCount() const { return m_errorCount; }
 
+  /// In the order of the frames; none is empty. They live as long as one index that holds them.
   const std::vector<std::shared_ptr<const FrameChunk>>& chunks() const { return m_chunks; }
+  /// Memory of all columns and payloads, in bytes.
   std::size_t bytes() const;
 
  private:
@@ -127,7 +134,8 @@ class FrameIndex {
   std::uint64_t m_errorCount = 0;
 };
 
-/// Collects frames; one thread. Snapshots may be read by others meanwhile.
+/// Collects frames in the order of their begin, which a decoder hands out. One thread adds and takes snapshots; the
+/// snapshots may be read by others meanwhile. Copies the payload: the frame given need not live on.
 class FrameIndexBuilder {
  public:
   /// Requires: frame.time.begin is not below that of the frame before.

@@ -1,22 +1,22 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
+#include <memory>
 #include <span>
+#include <string>
+#include <vector>
 
-#include "core/decode/bus.h"
 #include "core/decode/frame_index.h"
 
 namespace bexto {
 
-/// Which way payload goes, where a bus has two. I2C bytes are written or read, SPI bytes go both ways at once.
-enum class PayloadWay : std::uint8_t { Only, Written, Read, Mosi, Miso };
-
-/// "MOSI", "written"; empty for Only.
-const char* wayName(PayloadWay way);
+/// Which way payload goes, where a bus has several: a number in Protocol::Facts::ways.
+using PayloadWay = std::uint8_t;
 
 struct FramePayload {
-  PayloadWay way = PayloadWay::Only;
-  std::span<const std::uint8_t> bytes;  ///< points into the index
+  PayloadWay way = 0;
+  std::span<const std::uint8_t> bytes;  ///< valid as long as the frame that was asked and the index it came from
 };
 
 /// At most two payloads, by value.
@@ -26,31 +26,32 @@ class FramePayloads {
   const FramePayload* begin() const { return m_payloads.data(); }
   const FramePayload* end() const { return m_payloads.data() + m_count; }
   std::size_t size() const { return m_count; }
+  bool empty() const { return m_count == 0; }
 
  private:
   std::array<FramePayload, 2> m_payloads{};
   std::size_t m_count = 0;
 };
 
-/// Finds the bytes that frames of one bus carry, without address, checks and what else its protocol adds. Words of SPI
-/// take ceil(bits / 8) bytes. None for a UART, whose characters are values, not bytes, and for CAN flags.
+/// Finds the bytes that frames of one bus carry, without address, checks and what else its protocol adds. Made by
+/// Protocol::payloadReader() for one bus, so that millions of frames need not ask what its settings say. Immutable; any
+/// number of threads may use one. It keeps what it needs of the bus.
 class PayloadReader {
  public:
-  explicit PayloadReader(const Bus& bus);
-  /// Requires: `frame` came from decoding the bus.
-  FramePayloads of(const Frame& frame) const;
+  PayloadReader() = default;
+  PayloadReader(const PayloadReader&) = delete;
+  PayloadReader& operator=(const PayloadReader&) = delete;
+  virtual ~PayloadReader() = default;
 
- private:
-  Protocol m_protocol;
-  bool m_mosi = false;
-  bool m_miso = false;
-  std::size_t m_bytesPerWord = 1;
+  /// Requires: `frame` came from decoding the bus, and is an object that lives as long as the result is used: a frame
+  /// that is one byte may hold it in itself.
+  virtual FramePayloads of(const Frame& frame) const = 0;
+  /// Whether the frames of a transaction are one row of bytes, each frame a byte of it: then a pattern is looked for in
+  /// the row, and a list shows it as one.
+  virtual bool joinsFrames() const { return false; }
+  /// Appends the bytes of the frames [first, end) of a chunk, of all ways. Readers whose frames join make it quick.
+  virtual void collect(const FrameChunk& chunk, std::size_t first, std::size_t end,
+                       std::vector<std::uint8_t>& out) const;
 };
-
-/// The same of one frame.
-inline FramePayloads payloadsOf(const Bus& bus, const Frame& frame)
-{
-  return PayloadReader(bus).of(frame);
-}
 
 }  // namespace bexto

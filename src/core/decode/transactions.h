@@ -9,18 +9,17 @@
 
 namespace bexto {
 
-/// Frames that are one utterance, as people read them: an I2C exchange from START to STOP; a UART run of characters
-/// without a pause of two characters, at most 256 long, and for a bus shown as text no longer than its line. Of SPI and
-/// CAN every frame is one.
+/// Frames that are one utterance, as people read them: which those are the protocol's room says (Protocol::firsts).
 struct FrameRange {
-  std::uint64_t first = 0;
-  std::uint64_t end = 0;  ///< one past the last
+  std::uint64_t first = 0;  ///< number of a frame
+  std::uint64_t end = 0;    ///< one past the last
 
   std::uint64_t count() const { return end - first; }
   bool operator==(const FrameRange&) const = default;
 };
 
-/// The transactions of one stream, numbered from 0. An immutable value that shares its list; it keeps the frames too.
+/// The transactions of one stream, numbered from 0. An immutable value that shares its list and keeps the frames too;
+/// copies are cheap, any thread may read. Every frame is in exactly one transaction.
 class Transactions {
  public:
   Transactions() = default;
@@ -33,13 +32,15 @@ class Transactions {
   const FrameIndex& frames() const { return m_frames; }
   /// Requires: number < size().
   FrameRange framesOf(std::uint64_t number) const;
+  /// From the begin of its first frame to the end of its last. Requires: number < size().
   TimeRange timeOf(std::uint64_t number) const;
   Picoseconds beginOf(std::uint64_t number) const;
   /// Requires: frame < frames().size().
   std::uint64_t transactionOf(std::uint64_t frame) const;
+  /// Whether one of its frames is.
   bool isFaulty(std::uint64_t number) const;
-  /// The errors of all its frames.
-  std::uint16_t errorsOf(std::uint64_t number) const;
+  /// The error bits of all its frames together.
+  FrameErrors errorsOf(std::uint64_t number) const;
   /// Number of the first one that begins at or after `t`; size() when none does.
   std::uint64_t firstFrom(Picoseconds t) const;
 
@@ -47,5 +48,33 @@ class Transactions {
   FrameIndex m_frames;
   std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< each one's first frame; none when that is its number
 };
+
+/// For rooms: one pass over the frames from number `from` on, which begins a transaction. Appends the number of each
+/// frame for which joins(before, next, length) is false; `before` is the frame in front of it and `length` the frames
+/// that its transaction has so far. The frames given to `joins` have no payload.
+template <typename Joins>
+void groupFrames(const FrameIndex& frames, std::uint64_t from, const Joins& joins, std::vector<std::uint32_t>& firsts)
+{
+  Frame last;
+  std::uint64_t length = 0;
+  for (const auto& chunk : frames.chunks()) {
+    if (chunk->first + chunk->size() <= from)
+      continue;
+    for (std::size_t i = from > chunk->first ? static_cast<std::size_t>(from - chunk->first) : 0; i < chunk->size();
+         ++i) {
+      Frame next;
+      next.time = {Picoseconds{chunk->begin[i]}, Picoseconds{chunk->end[i]}};
+      next.kind = chunk->kind[i];
+      next.flags = chunk->flags[i];
+      next.key = chunk->key[i];
+      if (length == 0 || !joins(last, next, length)) {
+        firsts.push_back(static_cast<std::uint32_t>(chunk->first + i));
+        length = 0;
+      }
+      ++length;
+      last = next;
+    }
+  }
+}
 
 }  // namespace bexto

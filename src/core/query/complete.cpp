@@ -7,10 +7,9 @@
 #include <unordered_map>
 
 #include "core/base/number_text.h"
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/uart.h"
+#include "core/decode/protocol.h"
 #include "core/query/term.h"
+#include "core/query/vocabulary.h"
 
 namespace bexto {
 
@@ -28,22 +27,51 @@ bool startsWith(const std::string& text, const std::string& begin)
          });
 }
 
+/// What a key can be whatever the traffic says.
 std::vector<Occurring::Value> fixedValues(const std::string& key)
 {
-  std::vector<Occurring::Value> values;
-  if (key == "error") {
-    for (const std::string_view word : errorWords(0x3ff))
-      values.push_back({std::string(word), 0});
-  } else if (key == "kind") {
-    for (const char* word : {"character", "break", "transfer", "word", "data", "remote", "error", "overload"})
-      values.push_back({word, 0});
-  } else if (key == "protocol") {
-    for (const char* word : {"uart", "i2c", "spi", "can"})
-      values.push_back({word, 0});
-  } else if (key == "line") {
-    values = {{"rx", 0}, {"tx", 0}};
+  std::vector<std::string> words;
+  if (key == "error")
+    words = allErrorWords();
+  else if (key == "kind")
+    words = kindWords();
+  else if (key == "protocol")
+    words = protocolNames();
+  else if (key == "line")
+    words = lineNames();
+  for (const PropertyKey& p : propertyKeys()) {
+    if (p.key == key)
+      words = p.sort == Property::Sort::Flag ? std::vector<std::string>{"yes", "no"} : p.choices;
   }
+  std::vector<Occurring::Value> values;
+  for (const std::string& word : words)
+    values.push_back({word, 0});
   return values;
+}
+
+/// Values of one property that stands in the key column, by how often they occur.
+void countKeys(const Bus& bus, const Property& property, const FrameIndex& frames, Occurring& all)
+{
+  constexpr std::size_t kMost = 4096;
+  struct Seen {
+    std::uint64_t count = 0;
+    Frame frame;  ///< one of them, without its payload: digits depend on it
+  };
+  std::unordered_map<std::uint32_t, Seen> seen;
+  for (const auto& chunk : frames.chunks()) {
+    for (std::size_t i = 0; i < chunk->size(); ++i) {
+      if (!property.isKey(*chunk, i))
+        continue;
+      const auto found = seen.find(chunk->key[i]);
+      if (found != seen.end())
+        ++found->second.count;
+      else if (seen.size() < kMost)
+        seen.emplace(chunk->key[i],
+                     Seen{1, Frame{{}, chunk->kind[i], chunk->flags[i], chunk->errors[i], chunk->key[i], {}}});
+    }
+  }
+  for (const auto& [number, s] : seen)
+    all.byKey[property.key].push_back({termText(property, {bus, s.frame, {}}), s.count});
 }
 
 }  // namespace
@@ -64,45 +92,10 @@ std::string quotedForQuery(const std::string& text)
 
 void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all)
 {
-  constexpr std::size_t kMost = 4096;
   all.byKey["bus"].push_back({bus.name, transactions.size()});
-  struct Seen {
-    std::uint64_t count = 0;
-    bool extended = false;
-  };
-  std::unordered_map<std::uint32_t, Seen> seen;
-  const Protocol protocol = bus.protocol();
-  if (protocol == Protocol::Spi)
-    return;
-  for (const auto& chunk : transactions.frames().chunks()) {
-    for (std::size_t i = 0; i < chunk->size(); ++i) {
-      const Frame frame{{}, chunk->kind[i], chunk->flags[i], chunk->errors[i], chunk->key[i], {}};
-      bool extended = false;
-      bool has = false;
-      if (protocol == Protocol::Uart) {
-        has = (frame.flags & kUartHasValue) != 0;
-      } else if (protocol == Protocol::I2c) {
-        const I2cTransfer t = i2cTransfer(frame);
-        has = t.hasAddress;
-        extended = t.tenBit;
-      } else {
-        const CanHead head = canHead(frame);
-        has = head.hasId;
-        extended = head.extended;
-      }
-      if (!has)
-        continue;
-      const auto found = seen.find(frame.key);
-      if (found != seen.end())
-        ++found->second.count;
-      else if (seen.size() < kMost)
-        seen.emplace(frame.key, Seen{1, extended});
-    }
-  }
-  const char* const key = protocol == Protocol::Uart ? "value" : protocol == Protocol::I2c ? "address" : "id";
-  for (const auto& [number, s] : seen) {
-    const int width = protocol == Protocol::Can ? (s.extended ? 8 : 3) : s.extended ? 3 : 2;
-    all.byKey[key].push_back({fmt::format("{:0{}X}", number, width), s.count});
+  for (const Property& property : bus.protocol().facts().properties) {
+    if (property.isKey != nullptr)
+      countKeys(bus, property, transactions.frames(), all);
   }
 }
 

@@ -18,10 +18,11 @@ struct Occurring {
     std::uint64_t count = 0;
     bool operator==(const Value&) const = default;
   };
-  std::map<std::string, std::vector<Value>> byKey;  ///< "id", "address", "value", "bus"
+  std::map<std::string, std::vector<Value>> byKey;  ///< "bus", and properties that stand in the key column
 };
 
-/// Counts identifiers, addresses and characters of a stream into `all`. At most 4096 different ones are kept.
+/// Counts what stands in the key column of a stream into `all`: identifiers, addresses, characters. At most 4096
+/// different ones are kept.
 void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all);
 void sortOccurring(Occurring& all);
 

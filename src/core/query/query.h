@@ -23,7 +23,8 @@ struct QueryNode {
 /// What filter, search and `--filter` ask of traffic. The language is described in docs/filter.md. An immutable value.
 ///
 /// It is asked of a *frame* (by the command line) or of a *line* of the Ledger, which is a transaction. A term holds
-/// for a line when it holds for one of its frames; payload terms see a UART's run of characters as one payload.
+/// for a line when it holds for one of its frames; where frames are single bytes, payload terms see their row as one
+/// payload.
 class Query {
  public:
   /// Asks nothing: everything matches.

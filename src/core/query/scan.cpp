@@ -9,11 +9,7 @@
 #include <limits>
 #include <optional>
 
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/payload.h"
-#include "core/decode/settings.h"
-#include "core/decode/uart.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
@@ -21,12 +17,61 @@ namespace {
 
 using Lines = std::vector<std::uint32_t>;  ///< distances from the block's first line, rising
 
+/// A part of the query as it is asked of one source: words have become what they mean to its protocol.
+struct Node {
+  QueryNode::Kind kind = QueryNode::Kind::All;
+  std::vector<Node> parts = {};
+  Term term = {};
+  Picoseconds from = kNever;
+
+  const Property* property = nullptr;                          ///< of a Property; nullptr: the protocol has none such
+  std::optional<PayloadWay> way = {};                          ///< of a Property: it is the payload that goes that way
+  std::vector<FrameKind> kinds = {};                           ///< of a Kind or a Word
+  FrameErrors errors = 0;                                      ///< of an Error or a Word
+  std::vector<bool (*)(const Bus&, const Frame&)> tests = {};  ///< of a Word
+
+  bool hasKind(FrameKind k) const { return std::find(kinds.begin(), kinds.end(), k) != kinds.end(); }
+};
+
+/// What the words of a term mean to a protocol.
+void resolve(Node& node, const Protocol& protocol)
+{
+  const Protocol::Facts& facts = protocol.facts();
+  const Term& term = node.term;
+  const bool alone = term.key == TermKey::Word;
+  if (term.key == TermKey::Property) {
+    node.property = protocol.property(term.property);
+    for (std::size_t way = 0; way < facts.ways.size(); ++way) {
+      if (!facts.ways[way].key.empty() && facts.ways[way].key == term.property)
+        node.way = static_cast<PayloadWay>(way);
+    }
+  }
+  if (term.key == TermKey::Kind || alone) {
+    for (const KindSpec& kind : facts.kinds) {
+      if (term.isNamed(kind.word) && (!alone || !kind.phrase.empty()))
+        node.kinds.push_back(kind.kind);
+    }
+  }
+  if (term.key == TermKey::Error || alone) {
+    for (const ErrorSpec& error : facts.errors) {
+      if (term.isNamed(error.word) && (!alone || !error.phrase.empty()))
+        node.errors = static_cast<FrameErrors>(node.errors | error.bit);
+    }
+  }
+  if (alone) {
+    for (const PropertyWord& word : facts.words) {
+      if (term.isNamed(word.word))
+        node.tests.push_back(word.holds);
+    }
+  }
+}
+
 /// How much a term costs a line, to order those of an `and`.
-int costOf(const QueryNode& node)
+int costOf(const Node& node)
 {
   if (node.kind != QueryNode::Kind::Term) {
     int cost = node.kind == QueryNode::Kind::From ? 1 : 3;
-    for (const QueryNode& part : node.parts)
+    for (const Node& part : node.parts)
       cost = node.kind == QueryNode::Kind::From ? cost : std::max(cost, costOf(part));
     return cost;
   }
@@ -35,50 +80,58 @@ int costOf(const QueryNode& node)
     case TermKey::Protocol:
     case TermKey::Line:
       return 0;
-    case TermKey::Id:
-    case TermKey::Address:
-    case TermKey::Value:
-    case TermKey::Errors:
+    case TermKey::Error:
     case TermKey::Kind:
-    case TermKey::Is:
+    case TermKey::Word:
+    case TermKey::Faulty:
       return 1;
+    case TermKey::Property:
+      if (node.property == nullptr)
+        return 0;
+      return node.property->isKey != nullptr ? 1 : node.term.sort == Property::Sort::Bytes ? 5 : 4;
     case TermKey::Time:
       return 2;
     case TermKey::Lasts:
     case TermKey::Pause:
-    case TermKey::Dlc:
-    case TermKey::Crc:
     case TermKey::Byte:
     case TermKey::LastByte:
     case TermKey::Length:
       return 4;
     case TermKey::Data:
-    case TermKey::Mosi:
-    case TermKey::Miso:
     case TermKey::Text:
       return 5;
   }
   return 5;
 }
 
-void orderByCost(QueryNode& node)
+/// The query for one source, the terms of an `and` from the cheapest to the dearest.
+Node nodeOf(const QueryNode& query, const Protocol& protocol)
 {
-  for (QueryNode& part : node.parts)
-    orderByCost(part);
+  Node node;
+  node.kind = query.kind;
+  node.term = query.term;
+  node.from = query.from;
+  if (node.kind == QueryNode::Kind::Term)
+    resolve(node, protocol);
+  for (const QueryNode& part : query.parts)
+    node.parts.push_back(nodeOf(part, protocol));
   if (node.kind == QueryNode::Kind::All)
     std::stable_sort(node.parts.begin(), node.parts.end(),
-                     [](const QueryNode& a, const QueryNode& b) { return costOf(a) < costOf(b); });
+                     [](const Node& a, const Node& b) { return costOf(a) < costOf(b); });
+  return node;
 }
 
 /// Goes through the lines of one source.
 class StreamScan {
  public:
-  StreamScan(const QueryNode& root, const ScanSource& source) : m_root(root), m_source(source), m_payloads(source.bus)
+  StreamScan(const QueryNode& root, const ScanSource& source)
+      : m_root(nodeOf(root, source.bus.protocol())),
+        m_source(source),
+        m_payloads(source.bus.protocol().payloadReader(source.bus))
   {
     m_single = transactions().frames().size() == transactions().size();
     if (transactions().size() > 0)
       m_chunk = transactions().frames().chunks().front().get();
-    orderByCost(m_root);
   }
 
   bool atEnd() const { return m_next == transactions().size(); }
@@ -107,7 +160,7 @@ class StreamScan {
 
  private:
   const Transactions& transactions() const { return m_source.transactions; }
-  Protocol protocol() const { return m_source.bus.protocol(); }
+  const Bus& bus() const { return m_source.bus; }
 
   void findChunk(std::uint64_t frame)
   {
@@ -117,17 +170,6 @@ class StreamScan {
     const auto after = std::upper_bound(chunks.begin(), chunks.end(), frame,
                                         [](std::uint64_t f, const auto& c) { return f < c->first; });
     m_chunk = (after - 1)->get();
-  }
-
-  static Frame frameAt(const FrameChunk& chunk, std::size_t i)
-  {
-    const std::size_t from = i == 0 ? 0 : chunk.payloadEnd[i - 1];
-    return {{Picoseconds{chunk.begin[i]}, Picoseconds{chunk.end[i]}},
-            chunk.kind[i],
-            chunk.flags[i],
-            chunk.errors[i],
-            chunk.key[i],
-            {chunk.payload.data() + from, chunk.payloadEnd[i] - from}};
   }
 
   /// Keeps the lines that have a frame for which test(chunk, place in it) holds.
@@ -168,94 +210,33 @@ class StreamScan {
     }
   }
 
-  /// Keeps the lines that have a payload for which test(bytes, direction) holds. A UART line is one payload.
+  /// Keeps the lines that have a payload for which test(bytes, direction) holds. Where frames join, a line is one.
   template <typename Test>
   void keepPayloads(const Lines& in, Lines& out, const Test& test)
   {
-    if (protocol() == Protocol::Uart) {
+    if (m_payloads->joinsFrames()) {
       keepLines(in, out, [&](std::uint64_t line) {
         const FrameRange range = transactions().framesOf(line);
         m_run.clear();
-        for (std::uint64_t f = range.first; f < range.end; ++f) {
+        for (std::uint64_t f = range.first; f < range.end;) {
           findChunk(f);
-          const auto i = static_cast<std::size_t>(f - m_chunk->first);
-          if ((m_chunk->flags[i] & kUartHasValue) != 0)
-            m_run.push_back(static_cast<std::uint8_t>(m_chunk->key[i]));
+          const std::uint64_t end = std::min<std::uint64_t>(range.end, m_chunk->first + m_chunk->size());
+          m_payloads->collect(*m_chunk, static_cast<std::size_t>(f - m_chunk->first),
+                              static_cast<std::size_t>(end - m_chunk->first), m_run);
+          f = end;
         }
-        return test(std::span<const std::uint8_t>(m_run), PayloadWay::Only);
+        return test(std::span<const std::uint8_t>(m_run), PayloadWay{0});
       });
       return;
     }
     keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
-      for (const FramePayload& p : m_payloads.of(frameAt(chunk, i))) {
+      const Frame frame = chunk.frame(i);
+      for (const FramePayload& p : m_payloads->of(frame)) {
         if (test(p.bytes, p.way))
           return true;
       }
       return false;
     });
-  }
-
-  bool hasTrait(Trait trait, const FrameChunk& chunk, std::size_t i) const
-  {
-    if (trait == Trait::Faulty)
-      return isFaulty(chunk.kind[i], chunk.errors[i]);
-    if (protocol() == Protocol::I2c) {
-      const I2cTransfer t = i2cTransfer(frameAt(chunk, i));
-      switch (trait) {
-        case Trait::Read:
-          return t.hasAddress && t.read;
-        case Trait::Write:
-          return t.hasAddress && !t.read;
-        case Trait::Acknowledged:
-          return t.hasAddress && t.addressAck;
-        case Trait::NotAcknowledged:
-          return hasNack(t);
-        case Trait::Extended:
-          return t.hasAddress && t.tenBit;
-        case Trait::Standard:
-          return t.hasAddress && !t.tenBit;
-        default:
-          return false;
-      }
-    }
-    if (protocol() != Protocol::Can || (chunk.kind[i] != FrameKind::Data && chunk.kind[i] != FrameKind::Remote))
-      return false;
-    const CanFrame can = canFrame(frameAt(chunk, i));
-    switch (trait) {
-      case Trait::Acknowledged:
-        return can.hasAck && can.ack;
-      case Trait::NotAcknowledged:
-        return can.hasAck && !can.ack;
-      case Trait::Extended:
-        return can.hasExtended && can.extended;
-      case Trait::Standard:
-        return can.hasExtended && !can.extended;
-      case Trait::Fd:
-        return can.hasFormat && can.fd;
-      case Trait::Classic:
-        return can.hasFormat && !can.fd;
-      case Trait::RateSwitched:
-        return can.hasBrs && can.brs;
-      case Trait::ErrorPassive:
-        return can.hasEsi && can.esi;
-      default:
-        return false;
-    }
-  }
-
-  /// Nobody answered: to the address, or to a written byte. A reader ends with a byte that it does not acknowledge;
-  /// that is no refusal.
-  static bool hasNack(const I2cTransfer& t)
-  {
-    if (!t.hasAddress)
-      return false;
-    if (!t.addressAck)
-      return true;
-    for (std::size_t i = 0; !t.read && i < t.data.size(); ++i) {
-      if (!t.ackOf(i))
-        return true;
-    }
-    return false;
   }
 
   /// The whole block at once: most runs of sixteen keys hold none that is wanted, and comparing them takes a few vector
@@ -287,22 +268,15 @@ class StreamScan {
     take(count);
   }
 
-  void evalKey(const Term& term, const Lines& in, Lines& out)
+  /// A number that stands in the key column. The column first: most frames end there. Only then, whether the frame got
+  /// as far as to have that field.
+  void evalKey(const Node& node, const Lines& in, Lines& out)
   {
-    const Protocol wanted = term.key == TermKey::Id        ? Protocol::Can
-                            : term.key == TermKey::Address ? Protocol::I2c
-                                                           : Protocol::Uart;
-    out.clear();
-    if (protocol() != wanted)
-      return;
-    // The column first: most frames end there. Only then, whether the frame got as far as to have that field.
-    const auto reached = [&](const FrameChunk& chunk, std::size_t i) {
-      if (wanted == Protocol::Uart)
-        return (chunk.flags[i] & kUartHasValue) != 0;
-      if (wanted == Protocol::I2c)
-        return i2cTransfer(frameAt(chunk, i)).hasAddress;
-      return canHead(frameAt(chunk, i)).hasId;
+    const Term& term = node.term;
+    const auto reached = [isKey = node.property->isKey](const FrameChunk& chunk, std::size_t i) {
+      return isKey(chunk, i);
     };
+    out.clear();
     if (term.ranges.size() == 1) {
       // One comparison for a range: everything below it wraps around to the top.
       constexpr auto kMost = std::int64_t{std::numeric_limits<std::uint32_t>::max()};
@@ -325,6 +299,44 @@ class StreamScan {
     });
   }
 
+  static bool matchesAny(const Term& term, std::span<const std::uint8_t> bytes)
+  {
+    return std::any_of(term.patterns.begin(), term.patterns.end(),
+                       [&](const BytePattern& p) { return p.matches(bytes); });
+  }
+
+  static bool isWanted(const Term& term, const PropertyValue& value)
+  {
+    if (const auto* number = std::get_if<std::int64_t>(&value))
+      return term.inRanges(*number);
+    if (const auto* flag = std::get_if<bool>(&value))
+      return term.isNamed(*flag ? "yes" : "no");
+    if (const auto* text = std::get_if<std::string>(&value))
+      return std::any_of(term.names.begin(), term.names.end(),
+                         [&](const std::string& name) { return matchesText(name, *text); });
+    if (const auto* bytes = std::get_if<std::span<const std::uint8_t>>(&value))
+      return matchesAny(term, *bytes);
+    return false;
+  }
+
+  void evalProperty(const Node& node, const Lines& in, Lines& out)
+  {
+    if (node.property == nullptr) {
+      out.clear();
+      return;
+    }
+    if (node.property->isKey != nullptr)
+      return evalKey(node, in, out);
+    if (node.way)
+      return keepPayloads(in, out, [&](std::span<const std::uint8_t> bytes, PayloadWay way) {
+        return way == *node.way && matchesAny(node.term, bytes);
+      });
+    keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
+      const Frame frame = chunk.frame(i);
+      return isWanted(node.term, node.property->of({bus(), frame, m_source.line}));
+    });
+  }
+
   void evalPayload(const Term& term, const Lines& in, Lines& out)
   {
     switch (term.key) {
@@ -341,56 +353,45 @@ class StreamScan {
           return term.inRanges(static_cast<std::int64_t>(bytes.size()));
         });
       default:
-        break;
+        return keepPayloads(
+            in, out, [&](std::span<const std::uint8_t> bytes, PayloadWay /*way*/) { return matchesAny(term, bytes); });
     }
-    const bool one = term.key == TermKey::Mosi || term.key == TermKey::Miso;
-    const PayloadWay wanted = term.key == TermKey::Mosi ? PayloadWay::Mosi : PayloadWay::Miso;
-    keepPayloads(in, out, [&](std::span<const std::uint8_t> bytes, PayloadWay way) {
-      return (!one || way == wanted) && std::any_of(term.patterns.begin(), term.patterns.end(),
-                                                    [&](const BytePattern& p) { return p.matches(bytes); });
-    });
   }
 
-  void evalCan(const Term& term, const Lines& in, Lines& out)
+  /// A word that stands alone is a kind, an error, or a test of the room's; mostly one of them.
+  void evalWord(const Node& node, const Lines& in, Lines& out)
   {
-    out.clear();
-    if (protocol() != Protocol::Can)
-      return;
     keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
-      if (chunk.kind[i] != FrameKind::Data && chunk.kind[i] != FrameKind::Remote)
-        return false;
-      const CanFrame can = canFrame(frameAt(chunk, i));
-      return term.key == TermKey::Dlc ? can.hasDlc && term.inRanges(can.dlc) : can.hasCrc && term.inRanges(can.crc);
+      if ((chunk.errors[i] & node.errors) != 0 || node.hasKind(chunk.kind[i]))
+        return true;
+      return !node.tests.empty() && std::any_of(node.tests.begin(), node.tests.end(),
+                                                [&](const auto& test) { return test(bus(), chunk.frame(i)); });
     });
   }
 
-  void evalTerm(const Term& term, const Lines& in, Lines& out)
+  void evalTerm(const Node& node, const Lines& in, Lines& out)
   {
-    const auto named = [&](const std::string& name) {
-      return std::find(term.names.begin(), term.names.end(), name) != term.names.end();
-    };
+    const Term& term = node.term;
+    const auto allOrNone = [&](bool all) { out = all ? in : Lines(); };
     switch (term.key) {
       case TermKey::Protocol:
-        out = named(specOf(protocol()).name) ? in : Lines();
-        return;
+        return allOrNone(term.isNamed(bus().protocol().name()));
       case TermKey::Bus:
+        return allOrNone(term.isNamed(bus().name));
       case TermKey::Line:
-        out = named(term.key == TermKey::Bus ? m_source.bus.name : m_source.line) ? in : Lines();
-        return;
-      case TermKey::Id:
-      case TermKey::Address:
-      case TermKey::Value:
-        return evalKey(term, in, out);
-      case TermKey::Errors:
+        return allOrNone(term.isNamed(m_source.line));
+      case TermKey::Property:
+        return evalProperty(node, in, out);
+      case TermKey::Error:
         return keepFrames(in, out,
-                          [&](const FrameChunk& chunk, std::size_t i) { return (chunk.errors[i] & term.errors) != 0; });
+                          [&](const FrameChunk& chunk, std::size_t i) { return (chunk.errors[i] & node.errors) != 0; });
       case TermKey::Kind:
-        return keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
-          return std::find(term.kinds.begin(), term.kinds.end(), chunk.kind[i]) != term.kinds.end();
-        });
-      case TermKey::Is:
-        return keepFrames(in, out,
-                          [&](const FrameChunk& chunk, std::size_t i) { return hasTrait(term.trait, chunk, i); });
+        return keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) { return node.hasKind(chunk.kind[i]); });
+      case TermKey::Word:
+        return evalWord(node, in, out);
+      case TermKey::Faulty:
+        return keepFrames(
+            in, out, [&](const FrameChunk& chunk, std::size_t i) { return isFaulty(chunk.kind[i], chunk.errors[i]); });
       case TermKey::Time:
         return keepLines(in, out,
                          [&](std::uint64_t line) { return term.inRanges(transactions().beginOf(line).count()); });
@@ -402,25 +403,20 @@ class StreamScan {
           return line > 0 &&
                  term.inRanges((transactions().beginOf(line) - transactions().timeOf(line - 1).end).count());
         });
-      case TermKey::Dlc:
-      case TermKey::Crc:
-        return evalCan(term, in, out);
       case TermKey::Byte:
       case TermKey::LastByte:
       case TermKey::Length:
       case TermKey::Data:
-      case TermKey::Mosi:
-      case TermKey::Miso:
       case TermKey::Text:
         return evalPayload(term, in, out);
     }
   }
 
-  void eval(const QueryNode& node, const Lines& in, Lines& out)
+  void eval(const Node& node, const Lines& in, Lines& out)
   {
     switch (node.kind) {
       case QueryNode::Kind::Term:
-        return evalTerm(node.term, in, out);
+        return evalTerm(node, in, out);
       case QueryNode::Kind::From:
         return keepLines(in, out, [&](std::uint64_t line) { return transactions().beginOf(line) >= node.from; });
       case QueryNode::Kind::Not: {
@@ -434,7 +430,7 @@ class StreamScan {
         Lines all;
         Lines one;
         Lines both;
-        for (const QueryNode& part : node.parts) {
+        for (const Node& part : node.parts) {
           eval(part, in, one);
           both.clear();
           std::set_union(all.begin(), all.end(), one.begin(), one.end(), std::back_inserter(both));
@@ -460,9 +456,9 @@ class StreamScan {
     }
   }
 
-  QueryNode m_root;
+  Node m_root;
   const ScanSource& m_source;
-  PayloadReader m_payloads;
+  std::unique_ptr<const PayloadReader> m_payloads;
   const FrameChunk* m_chunk = nullptr;
   bool m_single = false;
   std::uint64_t m_first = 0;  ///< of the block

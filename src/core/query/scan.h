@@ -14,7 +14,7 @@ namespace bexto {
 /// The lines of one stream, to be asked. To ask of frames instead, give transactions of one frame each.
 struct ScanSource {
   Bus bus;
-  std::string line;  ///< "rx", "tx" or empty
+  std::string line;  ///< BusStream::line
   Transactions transactions;
 };
 

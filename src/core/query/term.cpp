@@ -4,31 +4,41 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <bit>
+#include <cctype>
 #include <charconv>
 #include <optional>
 
 #include "core/base/time_text.h"
+#include "core/query/vocabulary.h"
 
 namespace bexto {
 
 namespace {
 
 /// How the values of a key are written.
-enum class Values : std::uint8_t { Hex, Decimal, Time, Pattern, Text, Name, Error, Kind };
+enum class Values : std::uint8_t { Hex, Decimal, Time, Pattern, Text, Name, Glob };
 
+/// A key of the language, its own or a property.
 struct KeySpec {
   TermKey key;
   Values values;
   TermHelp help;
-  const char* phrase;  ///< in front of the values in an explanation
+  std::string phrase;                             ///< in front of the values in an explanation
+  Property::Sort sort = Property::Sort::Decimal;  ///< of a property
+  std::vector<std::string> names = {};            ///< that a Name can be; those of buses are known to the caller only
 };
 
-const std::vector<KeySpec>& keySpecs()
+std::string listed(const std::vector<std::string>& words)
 {
-  static const std::vector<KeySpec> kSpecs{
-      {TermKey::Id, Values::Hex, {"id", "id:1A0..1AF", "CAN identifier, in hex"}, "identifier"},
-      {TermKey::Address, Values::Hex, {"address", "address:2A,52", "I2C address, in hex"}, "address"},
+  std::string text;
+  for (std::size_t i = 0; i < words.size(); ++i)
+    text += (i == 0 ? "" : i + 1 == words.size() ? " or " : ", ") + words[i];
+  return text;
+}
+
+std::vector<KeySpec> ownKeys()
+{
+  return {
       {TermKey::Data,
        Values::Pattern,
        {"data", "data:\"A0 ?? 0?\"",
@@ -44,32 +54,70 @@ const std::vector<KeySpec>& keySpecs()
        Values::Text,
        {"text", "text:stalled", "letters in the payload, upper or lower case; \"stalled\" alone means the same"},
        "text"},
-      {TermKey::Mosi,
-       Values::Pattern,
-       {"mosi", "mosi:\"|9F\"", "bytes that the SPI controller sends, written as for data"},
-       "MOSI"},
-      {TermKey::Miso,
-       Values::Pattern,
-       {"miso", "miso:\"00|\"", "bytes that the SPI peripheral sends, written as for data"},
-       "MISO"},
-      {TermKey::Value, Values::Hex, {"value", "value:0D,0A", "a UART character, in hex"}, "character"},
-      {TermKey::Errors, Values::Error, {"error", "error:crc,stuff", "one of these faults"}, "fault"},
+      {TermKey::Error,
+       Values::Name,
+       {"error", "error:" + allErrorWords().front(), "one of these faults"},
+       "fault",
+       {},
+       allErrorWords()},
       {TermKey::Kind,
-       Values::Kind,
-       {"kind", "kind:remote", "character, break, transfer, word, data, remote, error or overload"},
-       "kind"},
+       Values::Name,
+       {"kind", "kind:" + kindWords().back(), listed(kindWords())},
+       "kind",
+       {},
+       kindWords()},
       {TermKey::Bus, Values::Name, {"bus", "bus:sensors", "the bus"}, "bus"},
-      {TermKey::Protocol, Values::Name, {"protocol", "protocol:i2c,spi", "uart, i2c, spi or can"}, "protocol"},
-      {TermKey::Line, Values::Name, {"line", "line:rx", "the direction of a UART: rx or tx"}, "line"},
+      {TermKey::Protocol,
+       Values::Name,
+       {"protocol", "protocol:" + protocolNames().front(), listed(protocolNames())},
+       "protocol",
+       {},
+       protocolNames()},
+      {TermKey::Line,
+       Values::Name,
+       {"line", "line:" + lineNames().front(), "the direction, where each has a wire: " + listed(lineNames())},
+       "line",
+       {},
+       lineNames()},
       {TermKey::Time, Values::Time, {"time", "time:1s..1.5s", "when it begins"}, "begin"},
       {TermKey::Lasts, Values::Time, {"lasts", "lasts>2ms", "from its begin to its end"}, "duration"},
       {TermKey::Pause,
        Values::Time,
        {"pause", "pause>10ms", "since the end of what the same bus said before"},
        "pause before it"},
-      {TermKey::Dlc, Values::Decimal, {"dlc", "dlc:9..15", "the length code of a CAN frame"}, "DLC"},
-      {TermKey::Crc, Values::Hex, {"crc", "crc:1A2B", "the CRC that a CAN frame carries, in hex"}, "CRC"},
   };
+}
+
+Values valuesOf(Property::Sort sort)
+{
+  switch (sort) {
+    case Property::Sort::Hex:
+      return Values::Hex;
+    case Property::Sort::Decimal:
+      return Values::Decimal;
+    case Property::Sort::Flag:
+    case Property::Sort::Word:
+      return Values::Name;
+    case Property::Sort::Text:
+      return Values::Glob;
+    case Property::Sort::Bytes:
+      break;
+  }
+  return Values::Pattern;
+}
+
+/// Those of the rooms after those of the language.
+const std::vector<KeySpec>& keySpecs()
+{
+  static const std::vector<KeySpec> kSpecs = [] {
+    std::vector<KeySpec> specs = ownKeys();
+    for (const PropertyKey& p : propertyKeys()) {
+      specs.push_back({TermKey::Property, valuesOf(p.sort), {p.key, p.example, p.help}, p.phrase, p.sort, p.choices});
+      if (p.sort == Property::Sort::Flag)
+        specs.back().names = {"yes", "no"};
+    }
+    return specs;
+  }();
   return kSpecs;
 }
 
@@ -79,80 +127,27 @@ struct WordSpec {
   std::string phrase;
 };
 
-Term isTerm(Trait trait)
+std::string upper(std::string text)
 {
-  Term t;
-  t.key = TermKey::Is;
-  t.trait = trait;
-  return t;
-}
-Term errorTerm(FrameError error)
-{
-  Term t;
-  t.key = TermKey::Errors;
-  t.errors = errorBit(error);
-  return t;
-}
-Term kindTerm(FrameKind kind)
-{
-  Term t;
-  t.key = TermKey::Kind;
-  t.kinds = {kind};
-  return t;
-}
-Term namedTerm(TermKey key, const char* name)
-{
-  Term t;
-  t.key = key;
-  t.names = {name};
-  return t;
+  std::transform(text.begin(), text.end(), text.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+  return text;
 }
 
 const std::vector<WordSpec>& wordSpecs()
 {
-  static const std::vector<WordSpec> kWords{
-      {"error", isTerm(Trait::Faulty), "a fault"},
-      {"read", isTerm(Trait::Read), "a read"},
-      {"write", isTerm(Trait::Write), "a write"},
-      {"nack", isTerm(Trait::NotAcknowledged), "no acknowledge"},
-      {"ack", isTerm(Trait::Acknowledged), "an acknowledge"},
-      {"uart", namedTerm(TermKey::Protocol, "uart"), "protocol UART"},
-      {"i2c", namedTerm(TermKey::Protocol, "i2c"), "protocol I2C"},
-      {"spi", namedTerm(TermKey::Protocol, "spi"), "protocol SPI"},
-      {"can", namedTerm(TermKey::Protocol, "can"), "protocol CAN"},
-      {"rx", namedTerm(TermKey::Line, "rx"), "line RX"},
-      {"tx", namedTerm(TermKey::Line, "tx"), "line TX"},
-      {"break", kindTerm(FrameKind::Break), "a break"},
-      {"data", kindTerm(FrameKind::Data), "a data frame"},
-      {"remote", kindTerm(FrameKind::Remote), "a remote frame"},
-      {"overload", kindTerm(FrameKind::Overload), "an overload frame"},
-      {"extended", isTerm(Trait::Extended), "a 29-bit identifier or 10-bit address"},
-      {"standard", isTerm(Trait::Standard), "an 11-bit identifier or 7-bit address"},
-      {"fd", isTerm(Trait::Fd), "CAN FD format"},
-      {"classic", isTerm(Trait::Classic), "classic CAN format"},
-      {"brs", isTerm(Trait::RateSwitched), "a switched rate"},
-      {"esi", isTerm(Trait::ErrorPassive), "an error-passive sender"},
-      {"parity", errorTerm(FrameError::Parity), "a wrong parity"},
-      {"framing", errorTerm(FrameError::Framing), "a wrong stop bit"},
-      {"incomplete", errorTerm(FrameError::Incomplete), "an unfinished frame"},
-      {"unexpected-start", errorTerm(FrameError::UnexpectedStart), "a START or STOP inside a byte"},
-      {"stuff", errorTerm(FrameError::Stuff), "a stuff error"},
-      {"form", errorTerm(FrameError::Form), "a form error"},
-      {"crc", errorTerm(FrameError::Crc), "a wrong CRC"},
-      {"stuff-count", errorTerm(FrameError::StuffCount), "a wrong stuff count"},
-  };
+  static const std::vector<WordSpec> kWords = [] {
+    std::vector<WordSpec> words{{"error", {}, "a fault"}};
+    for (const LoneWord& w : loneWords())
+      words.push_back({w.word, {.key = TermKey::Word, .names = {w.word}}, w.phrase});
+    for (const std::string& name : protocolNames())
+      words.push_back({name, {.key = TermKey::Protocol, .names = {name}}, "protocol " + upper(name)});
+    for (const std::string& name : lineNames())
+      words.push_back({name, {.key = TermKey::Line, .names = {name}}, "line " + upper(name)});
+    return words;
+  }();
   return kWords;
 }
-
-constexpr std::array<std::pair<const char*, FrameKind>, 8> kKinds{{{"character", FrameKind::Character},
-                                                                   {"break", FrameKind::Break},
-                                                                   {"transfer", FrameKind::Transfer},
-                                                                   {"word", FrameKind::Word},
-                                                                   {"data", FrameKind::Data},
-                                                                   {"remote", FrameKind::Remote},
-                                                                   {"error", FrameKind::Error},
-                                                                   {"overload", FrameKind::Overload}}};
-constexpr std::uint16_t kAllErrors = 0x3ff;
 
 tl::unexpected<QueryError> wrong(std::string message, std::string mend, TextSpan at)
 {
@@ -334,6 +329,18 @@ const KeySpec* specOfKey(const std::string& word, std::size_t& byte)
   return &*std::find_if(keySpecs().begin(), keySpecs().end(), [](const KeySpec& s) { return s.key == TermKey::Byte; });
 }
 
+/// What a lone number may have meant: "write address:2A or data:2A".
+std::string numberMend(const std::string& number)
+{
+  std::vector<std::string> terms;
+  for (const PropertyKey& p : propertyKeys()) {
+    if (p.isName)
+      terms.push_back(p.key + ":" + number);
+  }
+  terms.push_back("data:" + number);
+  return "write " + listed(terms);
+}
+
 QueryResult<void> readPatterns(const KeySpec& spec, const SyntaxNode& node, Term& term)
 {
   for (const SyntaxNode::Value& value : node.values) {
@@ -361,53 +368,31 @@ QueryResult<void> readPatterns(const KeySpec& spec, const SyntaxNode& node, Term
   return {};
 }
 
-QueryResult<void> readErrors(const SyntaxNode& node, Term& term)
-{
-  std::vector<std::string> known;
-  for (const std::string_view word : errorWords(kAllErrors))
-    known.emplace_back(word);
-  for (const SyntaxNode::Value& value : node.values) {
-    const auto found = std::find(known.begin(), known.end(), value.low);
-    if (found == known.end() || value.isRange) {
-      const std::string near = nearest(value.low, known);
-      return wrong(
-          fmt::format("there is no fault '{}'", value.low),
-          near.empty() ? "there are parity, framing, incomplete, nack, crc and others" : "did you mean " + near,
-          value.at);
-    }
-    term.errors = static_cast<std::uint16_t>(term.errors | 1U << static_cast<unsigned>(found - known.begin()));
-    term.shown += (term.shown.empty() ? "" : " or ") + value.low;
-  }
-  return {};
-}
-
-QueryResult<void> readKinds(const SyntaxNode& node, Term& term)
-{
-  for (const SyntaxNode::Value& value : node.values) {
-    const auto* found = std::find_if(kKinds.begin(), kKinds.end(), [&](const auto& k) { return value.low == k.first; });
-    if (found == kKinds.end() || value.isRange)
-      return wrong(fmt::format("there is no kind '{}'", value.low),
-                   "there are character, break, transfer, word, data, remote, error and overload", value.at);
-    term.kinds.push_back(found->second);
-    term.shown += (term.shown.empty() ? "" : " or ") + value.low;
-  }
-  return {};
-}
-
 QueryResult<void> readNames(const KeySpec& spec, const SyntaxNode& node, const std::vector<std::string>& buses,
                             Term& term)
 {
-  std::vector<std::string> known{"rx", "tx"};
-  if (spec.key == TermKey::Bus)
-    known = buses;
-  else if (spec.key == TermKey::Protocol)
-    known = {"uart", "i2c", "spi", "can"};
+  const std::vector<std::string>& known = spec.key == TermKey::Bus ? buses : spec.names;
+  const std::string what = spec.key == TermKey::Error ? "fault" : spec.help.key;
   for (const SyntaxNode::Value& value : node.values) {
     if (std::find(known.begin(), known.end(), value.low) == known.end() || value.isRange) {
       const std::string near = nearest(value.low, known);
-      return wrong(fmt::format("there is no {} '{}'", spec.help.key, value.low),
-                   near.empty() ? "" : fmt::format("did you mean {}", near), value.at);
+      return wrong(fmt::format("there is no {} '{}'", what, value.low),
+                   !near.empty()   ? fmt::format("did you mean {}", near)
+                   : known.empty() ? std::string()
+                                   : "there are " + listed(known),
+                   value.at);
     }
+    term.names.push_back(value.low);
+    term.shown += (term.shown.empty() ? "" : " or ") + value.low;
+  }
+  return {};
+}
+
+QueryResult<void> readGlobs(const SyntaxNode& node, Term& term)
+{
+  for (const SyntaxNode::Value& value : node.values) {
+    if (value.isRange)
+      return wrong("this has no range", "give one value, with * for any characters", value.at);
     term.names.push_back(value.low);
     term.shown += (term.shown.empty() ? "" : " or ") + value.low;
   }
@@ -421,11 +406,16 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
   if (spec == nullptr) {
     const std::string near = nearest(node.word, namesOf(keySpecs()));
     return wrong(fmt::format("there is no key '{}'", node.word),
-                 near.empty() ? "there are id, address, data, byte0, last, length, text, error, time and others"
-                              : fmt::format("did you mean {}:", near),
+                 near.empty()
+                     ? "there are data, byte0, last, length, text, error, time and others: see the list of keys"
+                     : fmt::format("did you mean {}:", near),
                  node.keyAt);
   }
   term.key = spec->key;
+  if (spec->key == TermKey::Property) {
+    term.property = spec->help.key;
+    term.sort = spec->sort;
+  }
   const bool numbers = spec->values == Values::Hex || spec->values == Values::Decimal || spec->values == Values::Time;
   if (!numbers && node.comparison != ":" && node.comparison != "=") {
     const bool differs = node.comparison == "!=";
@@ -444,14 +434,11 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
     case Values::Text:
       read = readPatterns(*spec, node, term);
       break;
-    case Values::Error:
-      read = readErrors(node, term);
-      break;
-    case Values::Kind:
-      read = readKinds(node, term);
-      break;
     case Values::Name:
       read = readNames(*spec, node, buses, term);
+      break;
+    case Values::Glob:
+      read = readGlobs(node, term);
       break;
   }
   if (!read)
@@ -460,6 +447,35 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
 }
 
 }  // namespace
+
+bool Term::isNamed(std::string_view name) const
+{
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+bool matchesText(std::string_view pattern, std::string_view text)
+{
+  // From the last *, one character further at each mismatch: linear but for patterns with several.
+  std::size_t p = 0;
+  std::size_t t = 0;
+  std::size_t star = std::string_view::npos;
+  std::size_t mark = 0;
+  while (t < text.size()) {
+    if (p < pattern.size() && pattern[p] == '*') {
+      star = p++;
+      mark = t;
+    } else if (p < pattern.size() && (pattern[p] == '?' || pattern[p] == text[t])) {
+      ++p;
+      ++t;
+    } else if (star != std::string_view::npos) {
+      p = star + 1;
+      t = ++mark;
+    } else {
+      return false;
+    }
+  }
+  return pattern.find_first_not_of('*', p) == std::string_view::npos;
+}
 
 const std::vector<TermHelp>& queryKeys()
 {
@@ -517,7 +533,7 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
   }
   if (numberOf(node.word, 16))
     return wrong(fmt::format("'{}' alone could be anything", node.word),
-                 fmt::format("write id:{0}, address:{0} or data:{0}", node.word), node.at);
+                 numberMend(node.word), node.at);
   std::vector<std::string> known = buses;
   for (const WordSpec& spec : wordSpecs())
     known.push_back(spec.word);
@@ -539,7 +555,7 @@ std::string phraseOf(const Term& term)
       return word.phrase;
   }
   for (const KeySpec& spec : keySpecs()) {
-    if (spec.key != term.key)
+    if (spec.key != term.key || (term.key == TermKey::Property && spec.help.key != term.property))
       continue;
     const std::string number = term.key == TermKey::Byte ? fmt::format(" {}", term.byte) : "";
     return fmt::format("{}{} {}", spec.phrase, number, term.shown);

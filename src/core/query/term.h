@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/decode/frame_index.h"
+#include "core/decode/property.h"
 #include "core/query/byte_pattern.h"
 #include "core/query/syntax.h"
 
@@ -13,14 +13,10 @@ namespace bexto {
 
 /// What a term of a query asks about.
 enum class TermKey : std::uint8_t {
-  Id,
-  Address,
-  Value,
+  Property,  ///< something that rooms declare: asked of frames of protocols that have it
   Byte,
   LastByte,
   Length,
-  Dlc,
-  Crc,
   Time,
   Lasts,
   Pause,
@@ -28,27 +24,11 @@ enum class TermKey : std::uint8_t {
   Protocol,
   Line,
   Data,
-  Mosi,
-  Miso,
   Text,
-  Errors,
+  Error,
   Kind,
-  Is
-};
-
-/// A property that a frame has or not, for terms that are one word.
-enum class Trait : std::uint8_t {
-  Faulty,
-  Read,
-  Write,
-  Acknowledged,
-  NotAcknowledged,
-  Extended,
-  Standard,
-  Fd,
-  Classic,
-  RateSwitched,
-  ErrorPassive
+  Word,   ///< a word that stands alone
+  Faulty  ///< anything wrong
 };
 
 /// From `low` to `high`, both included. Of a time in picoseconds.
@@ -58,17 +38,17 @@ struct NumberRange {
   bool operator==(const NumberRange&) const = default;
 };
 
-/// One term, understood. Which members count depends on `key`; it holds when one of the alternatives does.
+/// One term, understood. Which members count depends on `key`; it holds when one of the alternatives does. It knows no
+/// protocol: what a property, a kind or a word is to a frame, the scan asks the frame's room.
 struct Term {
-  TermKey key = TermKey::Is;
-  std::size_t byte = 0;               ///< of Byte: its number, from 0
-  std::vector<NumberRange> ranges;    ///< of numbers and times
-  std::vector<BytePattern> patterns;  ///< of Data, Mosi, Miso, Text
-  std::vector<std::string> names;     ///< of Bus, Protocol, Line, Text: as typed
-  std::vector<FrameKind> kinds;       ///< of Kind
-  std::uint16_t errors = 0;           ///< of Errors: FrameError bits
-  Trait trait = Trait::Faulty;        ///< of Is
-  std::string shown;                  ///< the values as the explanation says them
+  TermKey key = TermKey::Faulty;
+  std::string property = {};                      ///< of Property: its key
+  Property::Sort sort = Property::Sort::Decimal;  ///< of Property
+  std::size_t byte = 0;                           ///< of Byte: its number, from 0
+  std::vector<NumberRange> ranges = {};           ///< of numbers and times
+  std::vector<BytePattern> patterns = {};         ///< of Data, Text, and a property of bytes
+  std::vector<std::string> names = {};            ///< of all that are words: as typed
+  std::string shown = {};                         ///< the values as the explanation says them
   bool operator==(const Term&) const = default;
 
   bool inRanges(std::int64_t number) const
@@ -79,7 +59,11 @@ struct Term {
     }
     return false;
   }
+  bool isNamed(std::string_view name) const;
 };
+
+/// Whether `text` is what `pattern` says: ? is any character, * any number of them.
+bool matchesText(std::string_view pattern, std::string_view text);
 
 /// One key, for help and completion.
 struct TermHelp {

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "core/view/value_text.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
@@ -23,15 +23,11 @@ std::string hexText(const Field& field)
 /// What stands inside a field.
 FieldText textOf(const Bus& bus, const Field& field)
 {
-  // UM10204 writes S and P for the conditions. An asynchronous line's start and stop have no letters.
-  const bool i2c = bus.protocol() == Protocol::I2c;
-  const bool can = bus.protocol() == Protocol::Can;
   const std::string name = field.name;
   switch (field.role) {
     case Role::Start:
-      return can ? FieldText{"SOF", ""} : FieldText{"START", i2c ? "S" : ""};
     case Role::Stop:
-      return can ? FieldText{"end of frame", "EOF"} : FieldText{"STOP", i2c ? "P" : ""};
+      return {name, field.brief};
     case Role::Address:
       return {addressText(field.value, field.width, bus.format)};
     case Role::Direction:
@@ -131,26 +127,33 @@ class LaneBuilder {
       const double width = m_axis.xOf(frame.time.end) - m_axis.xOf(frame.time.begin);
       // Opening a transfer of a million bytes to find that none of them has room would take longer than a picture may.
       const bool roomForBytes = width >= kLeastByte * static_cast<double>(frame.payload.size());
-      const double least = frame.kind == FrameKind::Character ? kLeastField : 4 * kLeastField;
+      const bool isValue = holdsOneValue(frame);
+      const double least = isValue ? kLeastField : 4 * kLeastField;
       if (frame.time.end >= span.begin && width >= least && roomForBytes)
         addFields(i, width);
-      else if (width < kLeastField && frame.kind == FrameKind::Character)
+      else if (width < kLeastField && isValue)
         break;  // its neighbours are as narrow
     }
+  }
+
+  bool holdsOneValue(const Frame& frame) const
+  {
+    const KindSpec* const kind = m_bus.protocol().kind(frame.kind);
+    return kind != nullptr && kind->isValue;
   }
 
   void addFields(std::uint64_t number, double width)
   {
     const Anatomy anatomy = anatomyOf(m_bus, m_input, m_transactions.frames(), number, m_axis.span());
-    const bool uart = m_bus.protocol() == Protocol::Uart;
-    const bool whole = uart && width < 60.0;
+    constexpr double kRoomForParts = 60.0;
+    const bool whole = width < kRoomForParts && holdsOneValue(m_transactions.frames().frame(number));
     for (const Field& field : anatomy.fields) {
       double x0 = m_axis.xOf(field.time.begin);
       double x1 = m_axis.xOf(field.time.end);
       if (x1 < 0.0 || x0 > m_axis.width())
         continue;
       if (whole) {
-        // No room for start, parity and stop: the character's value fills its whole width.
+        // No room for start, parity and stop: the value fills the whole width.
         if (field.role != Role::Data)
           continue;
         x1 = x0 + width * 0.97;

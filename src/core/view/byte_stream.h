@@ -12,14 +12,12 @@
 namespace bexto {
 
 /// The payload of one stream in one direction as bytes with addresses from 0, frame after frame. Keeps an address for
-/// every 256th frame; the bytes stay in the frame index. An immutable value.
+/// every 256th frame; the bytes stay in the frame index. An immutable value that any thread may read.
 class ByteStream {
  public:
   ByteStream() = default;
   /// One pass over the frames. Errors: Cancelled only.
   static Result<ByteStream> make(const Bus& bus, FrameIndex frames, PayloadWay way, const std::stop_token& stop);
-  /// The ways that payload takes on a bus: one, or I2C's and SPI's two.
-  static std::vector<PayloadWay> waysOf(const Bus& bus);
 
   std::uint64_t size() const { return m_size; }
   const FrameIndex& frames() const { return m_frames; }
@@ -39,9 +37,9 @@ class ByteStream {
 
  private:
   static constexpr std::uint64_t kStep = 256;
-  Bus m_bus;
+  std::shared_ptr<const PayloadReader> m_reader;
   FrameIndex m_frames;
-  PayloadWay m_way = PayloadWay::Only;
+  PayloadWay m_way = 0;
   std::vector<std::uint64_t> m_addresses;  ///< of frames 0, 256, 512 …
   std::uint64_t m_size = 0;
 };

@@ -5,8 +5,8 @@
 #include <cassert>
 #include <cctype>
 
+#include "core/decode/sentence.h"
 #include "core/view/line_payload.h"
-#include "core/view/sentence.h"
 
 namespace bexto {
 

@@ -15,12 +15,12 @@ namespace bexto {
 /// One stream of the Ledger: its transactions, and which of them a filter shows.
 struct LedgerSource {
   Bus bus;
-  std::string line;  ///< "rx", "tx"; empty where a protocol has no lines
+  std::string line;  ///< BusStream::line: empty where the protocol has no lines
   Transactions transactions;
   std::shared_ptr<const LineSet> shown = nullptr;  ///< none: all
   bool severalLines = false;                       ///< the bus has other streams: its name says which this is
 
-  /// "sonar RX".
+  /// The bus, and the line where there are several: "sonar RX".
   std::string name() const;
   std::uint64_t size() const { return shown ? shown->size() : transactions.size(); }
   /// Transaction of the k-th that is shown. Requires: k < size().

@@ -7,13 +7,10 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/uart.h"
+#include "core/decode/protocol.h"
+#include "core/decode/sentence.h"
 #include "core/query/complete.h"
 #include "core/view/line_payload.h"
-#include "core/view/sentence.h"
-#include "core/view/value_text.h"
 
 namespace bexto {
 
@@ -30,11 +27,6 @@ std::string hexRow(std::span<const std::uint8_t> bytes)
 const Transactions& transactionsOf(const LedgerCellContext& c)
 {
   return c.source->transactions;
-}
-
-Frame firstFrame(const LedgerCellContext& c)
-{
-  return transactionsOf(c).frames().frame(transactionsOf(c).framesOf(c.number).first);
 }
 
 void addOnce(std::vector<std::string>& list, std::string text)
@@ -55,49 +47,55 @@ std::vector<std::string> eachOnce(const LedgerCellContext& c, const Say& say)
   return said;
 }
 
-std::string addressOf(const Bus& bus, const Frame& frame, ValueFormat format)
+FrameContext contextOf(const LedgerCellContext& c, const Frame& frame)
 {
-  if (bus.protocol() == Protocol::I2c) {
-    const I2cTransfer t = i2cTransfer(frame);
-    return t.hasAddress ? addressText(t.address, t.tenBit ? 10 : 7, format) : "";
-  }
-  if (bus.protocol() != Protocol::Can)
-    return "";
-  const CanHead head = canHead(frame);
-  return head.hasId ? addressText(head.id, head.extended ? 29 : 11, format) : "";
+  return {c.source->bus, frame, c.source->line};
 }
 
-std::string kindOf(const Bus& bus, const Frame& frame)
+/// The property that says whom or what frames of a protocol are about; nullptr when there is none.
+const Property* nameOf(const Protocol& protocol)
 {
-  switch (frame.kind) {
-    case FrameKind::Character:
-      return "characters";
-    case FrameKind::Break:
-      return "break";
-    case FrameKind::Word:
-      return "word";
-    case FrameKind::Remote:
-      return "remote";
-    case FrameKind::Error:
-      return "error frame";
-    case FrameKind::Overload:
-      return "overload frame";
-    case FrameKind::Data: {
-      const CanFrame can = canFrame(frame);
-      return can.hasFormat && can.fd ? "FD data" : "data";
-    }
-    case FrameKind::Transfer:
-      break;
+  for (const Property& p : protocol.facts().properties) {
+    if (p.isName)
+      return &p;
   }
-  if (bus.protocol() != Protocol::I2c)
-    return "transfer";
-  const I2cTransfer t = i2cTransfer(frame);
-  return !t.hasAddress ? "no address" : t.read ? "read" : "write";
+  return nullptr;
+}
+
+/// What a property is in a transaction: of each frame, each once.
+std::vector<std::string> valuesOf(const LedgerCellContext& c, const Property* property)
+{
+  if (property == nullptr)
+    return {};
+  return eachOnce(c, [&](const Frame& f) { return listText(*property, contextOf(c, f)); });
+}
+
+const Property* propertyOf(LedgerColumn column, const Protocol& protocol)
+{
+  return isProperty(column) ? protocol.property(specOf(column).key) : nullptr;
 }
 
 LedgerCell ofTime(Picoseconds t)
 {
   return {exactSeconds(t), toSeconds(t), t};
+}
+
+LedgerCell ofProperty(const LedgerCellContext& c, const Property* property)
+{
+  const std::vector<std::string> values = valuesOf(c, property);
+  LedgerCell cell{fmt::format("{}", fmt::join(values, " · ")), {}, {}};
+  if (property != nullptr && property->sort == Property::Sort::Decimal && values.size() == 1)
+    cell.number = std::stod(cell.text);
+  return cell;
+}
+
+/// "address:2A,52": what a property is in a transaction, as a term.
+std::string termOfProperty(const LedgerCellContext& c, const Property* property)
+{
+  if (property == nullptr)
+    return {};
+  const auto said = eachOnce(c, [&](const Frame& f) { return termText(*property, contextOf(c, f)); });
+  return said.empty() ? "" : fmt::format("{}:{}", property->key, fmt::join(said, ","));
 }
 
 std::string payloadText(const LedgerCellContext& c, std::size_t most, bool asText)
@@ -121,22 +119,33 @@ std::string payloadText(const LedgerCellContext& c, std::size_t most, bool asTex
 
 }  // namespace
 
-const std::array<LedgerColumnSpec, kLedgerColumns>& ledgerColumns()
+const std::vector<LedgerColumnSpec>& ledgerColumns()
 {
-  static const std::array<LedgerColumnSpec, kLedgerColumns> kColumns{{
-      {LedgerColumn::Number, "number", "number", "Its place in the list, from 1", false},
-      {LedgerColumn::Time, "time", "time", "When it begins", true},
-      {LedgerColumn::SincePrevious, "since_previous", "since previous", "From the begin of the line before", true},
-      {LedgerColumn::Bus, "bus", "bus", "Whose it is", true},
-      {LedgerColumn::Transaction, "transaction", "transaction", "What was said", true},
-      {LedgerColumn::Address, "address", "address", "Address or identifier", false},
-      {LedgerColumn::Kind, "kind", "kind", "Read, write, data, remote …", false},
-      {LedgerColumn::Payload, "payload", "payload", "The bytes alone, in hex", false},
-      {LedgerColumn::Text, "text", "text", "The bytes as letters", false},
-      {LedgerColumn::Size, "bytes", "bytes", "How many bytes it carries", false},
-      {LedgerColumn::Faults, "faults", "faults", "What is wrong with it", false},
-      {LedgerColumn::Duration, "length", "length", "From its begin to its end", true},
-  }};
+  static const std::vector<LedgerColumnSpec> kColumns = [] {
+    std::vector<LedgerColumnSpec> columns{
+        {LedgerColumn::Number, "number", "number", "Its place in the list, from 1", false},
+        {LedgerColumn::Time, "time", "time", "When it begins", true},
+        {LedgerColumn::SincePrevious, "since_previous", "since previous", "From the begin of the line before", true},
+        {LedgerColumn::Bus, "bus", "bus", "Whose it is", true},
+        {LedgerColumn::Transaction, "transaction", "transaction", "What was said", true},
+        {LedgerColumn::Address, "address", "address", "Address or identifier", false},
+        {LedgerColumn::Kind, "kind", "kind", "Read, write, data, remote …", false},
+        {LedgerColumn::Payload, "payload", "payload", "The bytes alone, in hex", false},
+        {LedgerColumn::Text, "text", "text", "The bytes as letters", false},
+        {LedgerColumn::Size, "bytes", "bytes", "How many bytes it carries", false},
+        {LedgerColumn::Faults, "faults", "faults", "What is wrong with it", false},
+        {LedgerColumn::Duration, "length", "length", "From its begin to its end", true},
+    };
+    for (const Protocol* protocol : protocols()) {
+      for (const Property& p : protocol->facts().properties) {
+        const bool known =
+            std::any_of(columns.begin(), columns.end(), [&](const LedgerColumnSpec& c) { return c.key == p.key; });
+        if (p.hasColumn && !known)
+          columns.push_back({static_cast<LedgerColumn>(columns.size()), p.key, p.label, p.help, false});
+      }
+    }
+    return columns;
+  }();
   return kColumns;
 }
 
@@ -145,9 +154,11 @@ const LedgerColumnSpec& specOf(LedgerColumn column)
   return ledgerColumns().at(static_cast<std::size_t>(column));
 }
 
-bool appliesTo(LedgerColumn column, Protocol protocol)
+bool appliesTo(LedgerColumn column, const Protocol& protocol)
 {
-  return column != LedgerColumn::Address || protocol == Protocol::I2c || protocol == Protocol::Can;
+  if (column == LedgerColumn::Address)
+    return nameOf(protocol) != nullptr;
+  return !isProperty(column) || propertyOf(column, protocol) != nullptr;
 }
 
 LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& c, std::size_t mostValues)
@@ -166,12 +177,12 @@ LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& c, std::size_t m
     case LedgerColumn::Transaction:
       return {sentenceOf(bus, transactions, c.number, mostValues).text(), {}, {}};
     case LedgerColumn::Address:
-      return {fmt::format("{}",
-                          fmt::join(eachOnce(c, [&](const Frame& f) { return addressOf(bus, f, bus.format); }), " · ")),
+      return {ofProperty(c, nameOf(bus.protocol())).text, {}, {}};
+    case LedgerColumn::Kind:
+      return {fmt::format(
+                  "{}", fmt::join(eachOnce(c, [&](const Frame& f) { return bus.protocol().kindText(bus, f); }), " · ")),
               {},
               {}};
-    case LedgerColumn::Kind:
-      return {fmt::format("{}", fmt::join(eachOnce(c, [&](const Frame& f) { return kindOf(bus, f); }), " · ")), {}, {}};
     case LedgerColumn::Payload:
       return {payloadText(c, mostValues, false), {}, {}};
     case LedgerColumn::Text:
@@ -181,45 +192,32 @@ LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& c, std::size_t m
       return {fmt::format("{}", bytes), static_cast<double>(bytes), {}};
     }
     case LedgerColumn::Faults:
-      return {fmt::format("{}", fmt::join(errorWords(transactions.errorsOf(c.number)), " ")), {}, {}};
+      return {fmt::format("{}", fmt::join(bus.protocol().errorWords(transactions.errorsOf(c.number)), " ")), {}, {}};
     case LedgerColumn::Duration:
       return ofTime(transactions.timeOf(c.number).length());
   }
-  return {};
+  return ofProperty(c, propertyOf(column, bus.protocol()));
 }
 
 std::string termOf(LedgerColumn column, const LedgerCellContext& c)
 {
   const Bus& bus = c.source->bus;
   const Transactions& transactions = transactionsOf(c);
-  const bool i2c = bus.protocol() == Protocol::I2c;
+  const Protocol& protocol = bus.protocol();
   switch (column) {
     case LedgerColumn::Bus:
       return "bus:" + quotedForQuery(bus.name) + (c.source->severalLines ? " line:" + c.source->line : "");
     case LedgerColumn::Address:
+      return termOfProperty(c, nameOf(protocol));
     case LedgerColumn::Transaction: {
-      const auto said = eachOnce(c, [&](const Frame& f) { return addressOf(bus, f, ValueFormat::Hex); });
-      if (!said.empty())
-        return fmt::format("{}:{}", i2c ? "address" : "id", fmt::join(said, ","));
-      if (column == LedgerColumn::Address)
-        return "";
-      return termOf(firstFrame(c).kind == FrameKind::Error || firstFrame(c).kind == FrameKind::Overload ||
-                            firstFrame(c).kind == FrameKind::Break
-                        ? LedgerColumn::Kind
-                        : LedgerColumn::Payload,
-                    c);
+      // Whom it is for, else what was said, else what kind of frame it is.
+      std::string term = termOfProperty(c, nameOf(protocol));
+      if (term.empty())
+        term = termOf(LedgerColumn::Payload, c);
+      return term.empty() ? termOf(LedgerColumn::Kind, c) : term;
     }
-    case LedgerColumn::Kind: {
-      const Frame frame = firstFrame(c);
-      static constexpr std::array<const char*, 8> kKinds{"character", "break",  "transfer", "word",
-                                                         "data",      "remote", "error",    "overload"};
-      if (i2c)
-        return fmt::format(
-            "{}",
-            fmt::join(eachOnce(c, [&](const Frame& f) { return i2cTransfer(f).hasAddress ? kindOf(bus, f) : ""; }),
-                      " "));
-      return fmt::format("kind:{}", kKinds.at(static_cast<std::size_t>(frame.kind)));
-    }
+    case LedgerColumn::Kind:
+      return fmt::format("{}", fmt::join(eachOnce(c, [&](const Frame& f) { return protocol.kindTerm(bus, f); }), " "));
     case LedgerColumn::Payload:
     case LedgerColumn::Text: {
       const LinePayloads payloads(bus, transactions, c.number);
@@ -228,8 +226,8 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
         if (run.bytes.empty())
           continue;
         const bool whole = run.bytes.size() <= kMostBytesOfATerm;
-        const char* const key = run.label == "MOSI" ? "mosi" : run.label == "MISO" ? "miso" : "data";
-        term += fmt::format("{}{}:\"|{}{}\"", term.empty() ? "" : " ", key,
+        const std::string& key = protocol.facts().ways.at(run.way).key;
+        term += fmt::format("{}{}:\"|{}{}\"", term.empty() ? "" : " ", key.empty() ? "data" : key,
                             hexRow(run.bytes.first(std::min(kMostBytesOfATerm, run.bytes.size()))), whole ? "|" : "");
       }
       return term;
@@ -239,12 +237,12 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
       return payloads.runs().empty() ? "" : fmt::format("length:{}", payloads.runs().front().bytes.size());
     }
     case LedgerColumn::Faults: {
-      const auto words = errorWords(transactions.errorsOf(c.number));
+      const auto words = bus.protocol().errorWords(transactions.errorsOf(c.number));
       return words.empty() ? "" : fmt::format("error:{}", fmt::join(words, ","));
     }
     case LedgerColumn::Time:
     case LedgerColumn::Number:
-      break;  // only this one line would answer
+      return "";  // only this one line would answer
     case LedgerColumn::Duration:
       return fmt::format("lasts>={}ps", transactions.timeOf(c.number).length().count());
     case LedgerColumn::SincePrevious:
@@ -257,50 +255,14 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
                                   : (transactions.beginOf(c.number) - transactions.timeOf(c.number - 1).end).count()))
                  : "";
   }
-  return "";
+  return termOfProperty(c, propertyOf(column, protocol));
 }
 
 std::string termOfDetail(const LedgerCellContext& c, std::uint64_t detail)
 {
   const Bus& bus = c.source->bus;
   const Detail d = detailAt(bus, transactionsOf(c), c.number, detail);
-  const Frame frame = transactionsOf(c).frames().frame(d.frame);
-  switch (bus.protocol()) {
-    case Protocol::Uart:
-      return (frame.flags & kUartHasValue) != 0 ? fmt::format("value:{:02X}", frame.key) : "break";
-    case Protocol::I2c: {
-      const I2cTransfer t = i2cTransfer(frame);
-      if (d.role == Role::Address)
-        return t.hasAddress ? fmt::format("address:{} {}", addressText(t.address, t.tenBit ? 10 : 7, ValueFormat::Hex),
-                                          t.read ? "read" : "write")
-                            : "incomplete";
-      return fmt::format("byte{}:{:02X}", d.field, t.data[d.field]);
-    }
-    case Protocol::Can: {
-      if (d.role == Role::Data)
-        return fmt::format("byte{}:{:02X}", d.field, canFrame(frame).data[d.field]);
-      if (frame.kind == FrameKind::Error || frame.kind == FrameKind::Overload)
-        return termOf(LedgerColumn::Kind, c);
-      const CanFrame can = canFrame(frame);
-      if (d.role == Role::Length)
-        return fmt::format("dlc:{}", can.dlc);
-      if (d.role == Role::Check)
-        return fmt::format("crc:{:X}", can.crc);
-      if (d.role == Role::Acknowledge)
-        return can.ack ? "ack" : "nack";
-      if (d.role == Role::Control)
-        return can.fd ? "fd" : "classic";
-      return termOf(LedgerColumn::Address, c);
-    }
-    case Protocol::Spi: {
-      const LinePayloads payloads(bus, transactionsOf(c), c.number);
-      const auto& runs = payloads.runs();
-      return !runs.empty() && d.field < runs.front().bytes.size() && std::get<SpiSettings>(bus.settings).bits <= 8
-                 ? fmt::format("byte{}:{:02X}", d.field, runs.front().bytes[d.field])
-                 : "";
-    }
-  }
-  return "";
+  return bus.protocol().detailTerm(bus, transactionsOf(c).frames().frame(d.frame), d);
 }
 
 std::string exactSeconds(Picoseconds t)

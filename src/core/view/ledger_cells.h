@@ -1,6 +1,5 @@
 #pragma once
 
-#include <array>
 #include <optional>
 #include <string>
 #include <vector>
@@ -9,7 +8,8 @@
 
 namespace bexto {
 
-/// What the Ledger can say of a transaction, a column each.
+/// What the Ledger can say of a transaction, a column each. Behind these stand the properties that rooms declare, a
+/// column each: their numbers follow.
 enum class LedgerColumn : std::uint8_t {
   Number,
   Time,
@@ -24,21 +24,27 @@ enum class LedgerColumn : std::uint8_t {
   Faults,
   Duration
 };
-inline constexpr std::size_t kLedgerColumns = 12;
+inline constexpr std::size_t kCommonColumns = 12;
+/// Whether it is one of a property: its key is the property's.
+constexpr bool isProperty(LedgerColumn column)
+{
+  return static_cast<std::size_t>(column) >= kCommonColumns;
+}
 
 struct LedgerColumnSpec {
   LedgerColumn column;
-  const char* key;    ///< in files and settings: "since_previous"
-  const char* label;  ///< in the window
-  const char* help;   ///< one sentence
+  std::string key;    ///< in files and settings: "since_previous"
+  std::string label;  ///< in the window
+  std::string help;   ///< one sentence
   bool atFirst;       ///< shown before anybody chooses
 };
-const std::array<LedgerColumnSpec, kLedgerColumns>& ledgerColumns();
+/// All of them; a column's number is its place. Constant; they live as long as the program.
+const std::vector<LedgerColumnSpec>& ledgerColumns();
 const LedgerColumnSpec& specOf(LedgerColumn column);
-/// Whether the column says anything about a bus of that kind.
-bool appliesTo(LedgerColumn column, Protocol protocol);
+/// Whether the column says anything about a bus of that protocol.
+bool appliesTo(LedgerColumn column, const Protocol& protocol);
 
-/// One transaction, and what its cells depend on besides.
+/// One transaction, and what its cells depend on besides. Borrows the source.
 struct LedgerCellContext {
   const LedgerSource* source = nullptr;
   std::uint64_t number = 0;
@@ -50,9 +56,10 @@ struct LedgerCellContext {
 /// A cell for files: its text, and its number where it is one.
 struct LedgerCell {
   std::string text;
-  std::optional<double> number = {};
-  std::optional<Picoseconds> time = {};
+  std::optional<double> number = {};     ///< of a time, its seconds
+  std::optional<Picoseconds> time = {};  ///< of a time
 };
+/// `mostValues`: longer payloads end in ….
 LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& context, std::size_t mostValues);
 
 /// A term of the filter language that the cell's content answers to: "address:2A"; empty when there is none.

@@ -3,10 +3,8 @@
 
 #include <algorithm>
 
-#include "core/decode/i2c.h"
 #include "core/decode/payload.h"
-#include "core/decode/uart.h"
-#include "core/view/value_text.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
@@ -17,36 +15,24 @@ std::uint64_t linesFor(std::uint64_t bytes, std::size_t wrap)
   return std::max<std::uint64_t>(1, (bytes + wrap - 1) / wrap);
 }
 
-std::string labelOf(const Bus& bus, const Frame& frame, PayloadWay way)
-{
-  if (bus.protocol() != Protocol::I2c)
-    return wayName(way);
-  const I2cTransfer t = i2cTransfer(frame);
-  return addressText(t.address, t.tenBit ? 10 : 7, bus.format) + (t.read ? " read" : " write");
-}
-
 }  // namespace
 
 LinePayloads::LinePayloads(const Bus& bus, const Transactions& transactions, std::uint64_t number)
 {
   const FrameRange range = transactions.framesOf(number);
-  if (bus.protocol() == Protocol::Uart) {
-    for (std::uint64_t i = range.first; i < range.end; ++i) {
-      const Frame frame = transactions.frames().frame(i);
-      if ((frame.flags & kUartHasValue) != 0)
-        m_characters.push_back(static_cast<std::uint8_t>(frame.key));
-    }
-    m_runs.push_back({"", m_characters, range.first});
-    return;
-  }
-  const PayloadReader reader(bus);
+  const auto reader = bus.protocol().payloadReader(bus);
+  m_joined = reader->joinsFrames();
   for (std::uint64_t i = range.first; i < range.end; ++i) {
     const Frame frame = transactions.frames().frame(i);
-    for (const FramePayload& payload : reader.of(frame)) {
-      if (!payload.bytes.empty() || range.count() == 1)
-        m_runs.push_back({labelOf(bus, frame, payload.way), payload.bytes, i});
+    for (const FramePayload& payload : reader->of(frame)) {
+      if (m_joined)
+        m_row.insert(m_row.end(), payload.bytes.begin(), payload.bytes.end());
+      else if (!payload.bytes.empty() || range.count() == 1)
+        m_runs.push_back({bus.protocol().payloadLabel(bus, frame, payload.way), payload.way, payload.bytes, i});
     }
   }
+  if (m_joined)
+    m_runs.push_back({"", 0, m_row, range.first});
 }
 
 std::uint64_t LinePayloads::byteCount() const
@@ -80,8 +66,8 @@ ByteLine byteLineAt(const Bus& bus, const Transactions& transactions, std::uint6
     }
     line.offset = index * wrap;
     line.frame = run.frame;
-    // Of a UART run each character is a frame: the line's is that of its first byte, when all have values.
-    if (bus.protocol() == Protocol::Uart)
+    // Where frames join, each is a byte: the line's is that of its first one, when all have one.
+    if (payloads.isJoined())
       line.frame = std::min(run.frame + line.offset, transactions.framesOf(number).end - 1);
     const auto from = static_cast<std::size_t>(line.offset);
     const auto part = run.bytes.subspan(from, std::min(wrap, run.bytes.size() - from));

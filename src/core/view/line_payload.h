@@ -5,18 +5,20 @@
 #include <string>
 #include <vector>
 
+#include "core/decode/payload.h"
 #include "core/decode/transactions.h"
 
 namespace bexto {
 
-/// What a transaction carries, as runs of bytes: an I2C exchange has one for each transfer, SPI one for each direction,
-/// a UART run is one. Move-only: the runs point into the frame index or into this.
+/// What a transaction carries, as runs of bytes: one for each frame and direction, or one for all where frames join.
+/// Move-only: the runs point into the frame index or into this.
 class LinePayloads {
  public:
   struct Run {
-    std::string label;  ///< "2A write", "MOSI"; empty where there is one kind only
+    std::string label;  ///< "2A write"; empty where there is one kind only
+    PayloadWay way = 0;
     std::span<const std::uint8_t> bytes;
-    std::uint64_t frame = 0;  ///< that carries it; of a UART run the first one
+    std::uint64_t frame = 0;  ///< that carries it; where frames join, the first one
   };
 
   LinePayloads(const Bus& bus, const Transactions& transactions, std::uint64_t number);
@@ -28,10 +30,13 @@ class LinePayloads {
 
   const std::vector<Run>& runs() const { return m_runs; }
   std::uint64_t byteCount() const;
+  /// There is one run, of which each frame is a byte.
+  bool isJoined() const { return m_joined; }
 
  private:
   std::vector<Run> m_runs;
-  std::vector<std::uint8_t> m_characters;
+  std::vector<std::uint8_t> m_row;  ///< of frames that join
+  bool m_joined = false;
 };
 
 /// One line of a list of bytes: at most `wrap` bytes of one run.

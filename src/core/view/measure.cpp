@@ -3,8 +3,7 @@
 
 #include <algorithm>
 
-#include "core/decode/payload.h"
-#include "core/decode/uart.h"
+#include "core/decode/protocol.h"
 #include "core/signal/edge_stream.h"
 
 namespace bexto {
@@ -63,7 +62,7 @@ StreamStatistics measureStream(const Bus& bus, const FrameIndex& frames, TimeRan
   if (stretch.empty())
     return s;
   constexpr std::uint64_t kLook = 16384;
-  const PayloadReader reader(bus);
+  const auto reader = bus.protocol().payloadReader(bus);
   Picoseconds busy{0};
   // The frame before may reach into the stretch.
   const std::uint64_t first = frames.firstFrom(stretch.begin);
@@ -76,9 +75,7 @@ StreamStatistics measureStream(const Bus& bus, const FrameIndex& frames, TimeRan
       continue;
     ++s.frames;
     s.faulty += isFaulty(frame.kind, frame.errors) ? 1U : 0U;
-    if (bus.protocol() == Protocol::Uart)
-      s.bytes += (frame.flags & kUartHasValue) != 0 ? 1U : 0U;
-    for (const FramePayload& payload : reader.of(frame))
+    for (const FramePayload& payload : reader->of(frame))
       s.bytes += payload.bytes.size();
     if (s.frames % kLook == 0 && stop.stop_requested())
       return s;

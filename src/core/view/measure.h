@@ -27,7 +27,7 @@ WireStatistics measureWire(const ConditionedTrack& wire, TimeRange stretch, Pico
 struct StreamStatistics {
   std::uint64_t frames = 0;
   std::uint64_t faulty = 0;
-  std::uint64_t bytes = 0;  ///< of payload; words of SPI both ways
+  std::uint64_t bytes = 0;  ///< of payload, all ways
   double load = 0.0;        ///< 0 to 1
 };
 StreamStatistics measureStream(const Bus& bus, const FrameIndex& frames, TimeRange stretch,

@@ -3,64 +3,22 @@
 
 #include <algorithm>
 
-#include "core/decode/can.h"
-#include "core/decode/i2c.h"
-#include "core/decode/spi.h"
+#include "core/decode/protocol.h"
 
 namespace bexto {
 
 namespace {
 
-constexpr std::uint32_t kNameless = ~0U;
-
-Frame firstFrame(const Transactions& t, std::uint64_t number)
-{
-  return t.frames().frame(t.framesOf(number).first);
-}
-
 /// Two are alike in name when this is equal.
 std::uint64_t nameOf(const LedgerSource& source, std::uint64_t number)
 {
-  const Frame frame = firstFrame(source.transactions, number);
-  switch (source.bus.protocol()) {
-    case Protocol::Uart:
-      return 0;
-    case Protocol::I2c: {
-      const I2cTransfer t = i2cTransfer(frame);
-      return t.hasAddress ? t.address | (t.tenBit ? 0x10000U : 0U) : kNameless;
-    }
-    case Protocol::Spi: {
-      const SpiTransfer t = spiTransfer(source.bus, frame);
-      const auto bytes = t.hasMosi ? t.mosi : t.miso;
-      return bytes.empty() ? kNameless : bytes.front();
-    }
-    case Protocol::Can: {
-      const CanHead head = canHead(frame);
-      return head.hasId ? head.id | (head.extended ? 0x80000000U : 0U) : kNameless;
-    }
-  }
-  return 0;
-}
-
-/// Whether the exchange writes, reads, or both, as two bits.
-unsigned i2cWays(const Transactions& t, std::uint64_t number)
-{
-  unsigned ways = 0;
-  const FrameRange range = t.framesOf(number);
-  for (std::uint64_t i = range.first; i < range.end; ++i) {
-    const I2cTransfer transfer = i2cTransfer(t.frames().frame(i));
-    if (transfer.hasAddress)
-      ways |= transfer.read ? 2U : 1U;
-  }
-  return ways;
+  const Transactions& t = source.transactions;
+  return source.bus.protocol().nameOf(source.bus, t.frames().frame(t.framesOf(number).first));
 }
 
 std::uint64_t kindOf(const LedgerSource& source, std::uint64_t number)
 {
-  const Frame frame = firstFrame(source.transactions, number);
-  if (source.bus.protocol() == Protocol::I2c)
-    return i2cWays(source.transactions, number);
-  return static_cast<std::uint64_t>(frame.kind);
+  return source.bus.protocol().kindOf(source.transactions, number);
 }
 
 /// The first after `number`, or the last before it, for which `holds` does; within so many transactions.
@@ -118,34 +76,19 @@ std::optional<LedgerRow> partnerOf(const MergedRows& rows, LedgerRow row)
 {
   constexpr std::uint64_t kFar = 10000;
   const LedgerSource& source = rows.sources().at(row.source);
+  const Protocol& protocol = source.bus.protocol();
+  if (protocol.facts().answersOnOtherLine)
+    return otherLine(rows, row);
+  const Side side = protocol.sideOf(source.transactions, row.number);
+  if (side == Side::None)
+    return std::nullopt;
+  // The nearest of that name decides: an answer that another one precedes belongs to no request.
   const auto named = [&](std::uint64_t n) { return nameOf(source, n) == nameOf(source, row.number); };
-  const auto at = [&](std::optional<std::uint64_t> n) {
-    return n ? std::optional(LedgerRow{row.source, *n}) : std::nullopt;
-  };
-  switch (source.bus.protocol()) {
-    case Protocol::Uart:
-      return otherLine(rows, row);
-    case Protocol::Can: {
-      const FrameKind kind = firstFrame(source.transactions, row.number).kind;
-      if (kind != FrameKind::Remote && kind != FrameKind::Data)
-        return std::nullopt;
-      const bool asks = kind == FrameKind::Remote;
-      // The nearest frame with that identifier decides: a data frame that another one precedes is no answer.
-      const auto near = walk(source, row.number, asks, named, kFar);
-      const FrameKind wanted = asks ? FrameKind::Data : FrameKind::Remote;
-      return near && firstFrame(source.transactions, *near).kind == wanted ? at(near) : std::nullopt;
-    }
-    case Protocol::I2c: {
-      const unsigned ways = i2cWays(source.transactions, row.number);
-      if (ways != 1 && ways != 2)
-        return std::nullopt;
-      const auto near = walk(source, row.number, ways == 1, named, kFar);
-      return near && i2cWays(source.transactions, *near) == 3 - ways ? at(near) : std::nullopt;
-    }
-    case Protocol::Spi:
-      break;
-  }
-  return std::nullopt;
+  const auto near = walk(source, row.number, side == Side::Request, named, kFar);
+  const Side wanted = side == Side::Request ? Side::Answer : Side::Request;
+  if (!near || protocol.sideOf(source.transactions, *near) != wanted)
+    return std::nullopt;
+  return LedgerRow{row.source, *near};
 }
 
 }  // namespace bexto

@@ -9,8 +9,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/decode/settings.h"
-#include "core/view/value_text.h"
+#include "core/decode/protocol.h"
 #include "ui/anatomy/bit_strip.h"
 #include "ui/theme/theme.h"
 
@@ -33,87 +32,6 @@ QToolButton* makeArrow(const QString& text, const QString& name)
 QString styled(const QColor& colour)
 {
   return QStringLiteral("color: %1;").arg(colour.name());
-}
-
-/// Bits of a CAN frame in groups that each fit a strip: the identifier, what follows it up to the DLC, a data byte, the
-/// CRC, the end, a flag.
-int canGroup(Role role)
-{
-  switch (role) {
-    case Role::Start:
-    case Role::Address:
-      return 0;
-    case Role::Control:
-    case Role::Length:
-      return 1;
-    case Role::Data:
-      return 2;
-    case Role::Check:
-      return 3;
-    case Role::Flag:
-      return 5;
-    default:
-      return 4;
-  }
-}
-
-using BitRange = std::pair<std::size_t, std::size_t>;
-
-BitRange canBits(const Anatomy& anatomy, Picoseconds at)
-{
-  const std::vector<Field>& fields = anatomy.fields;
-  std::size_t here = 0;
-  while (here + 1 < fields.size() && (fields[here].time.end <= at || fields[here].bitCount == 0))
-    ++here;
-  // What cut the frame has no bits: those before it then.
-  while (here > 0 && fields[here].bitCount == 0)
-    --here;
-  if (fields.empty() || fields[here].bitCount == 0)
-    return {0, 0};
-  const int group = canGroup(fields[here].role);
-  std::size_t first = here;
-  std::size_t last = here;
-  const auto joins = [&](std::size_t i) {
-    return canGroup(fields[i].role) == group && group != 2 && fields[i].bitCount > 0;
-  };
-  while (first > 0 && joins(first - 1))
-    --first;
-  while (last + 1 < fields.size() && joins(last + 1))
-    ++last;
-  return {fields[first].firstBit, fields[last].firstBit + fields[last].bitCount};
-}
-
-/// The bits that belong together when one of them is pointed at: a UART character; an I2C byte with its acknowledge; a
-/// word of SPI, both directions; a part of a CAN frame.
-BitRange bitGroup(const Anatomy& anatomy, Protocol protocol, Picoseconds at)
-{
-  switch (protocol) {
-    case Protocol::Uart:
-      break;
-    case Protocol::I2c: {
-      std::size_t bit = 0;
-      while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
-        ++bit;
-      const std::size_t first = bit / 9 * 9;
-      return {first, std::min(first + 9, anatomy.bits.size())};
-    }
-    case Protocol::Spi: {
-      std::size_t word = 0;
-      while (word + 1 < anatomy.fields.size() && anatomy.fields[word].time.end <= at)
-        ++word;
-      if (anatomy.fields.empty())
-        return {0, 0};
-      BitRange bits{anatomy.fields[word].firstBit, 0};
-      for (const Field& field : anatomy.fields) {
-        if (field.ordinal == anatomy.fields[word].ordinal)
-          bits.second = field.firstBit + field.bitCount;
-      }
-      return bits;
-    }
-    case Protocol::Can:
-      return canBits(anatomy, at);
-  }
-  return {0, anatomy.bits.size()};
 }
 
 /// Around a moment, more than any strip or table shows of a long transfer.
@@ -296,7 +214,7 @@ void AnatomyPanel::refresh()
                        .arg(toQString(momentText(time.begin, 9)), toQString(lengthText(time.length())),
                             toQString(countText(number + 1))));
   m_place->setStyleSheet(styled(c.muted));
-  const std::uint16_t errors = transactions.errorsOf(number);
+  const FrameErrors errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
   m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(view.shown, transactions, number)));
   m_faults->setStyleSheet(
@@ -314,7 +232,7 @@ void AnatomyPanel::refresh()
     row.at = frame.time.begin;
     TimeRange span = frame.time;
     row.current = row.detail.frame == m_focus.selection().frame;
-    if (view.shown.protocol() != Protocol::Uart) {
+    if (!view.shown.protocol().facts().framesAreValues) {
       if (anatomyFrame != row.detail.frame)
         anatomy = anatomyOf(view.shown, stream.input, transactions.frames(), row.detail.frame,
                             around(stream, row.detail.frame, frame.time.begin));
@@ -325,8 +243,8 @@ void AnatomyPanel::refresh()
       }
       if (row.current) {
         // Of the frame's parts the one that holds the moment.
-        const auto [first, end] = bitGroup(anatomy, view.shown.protocol(), m_focus.selection().at);
-        const auto [mine, mineEnd] = bitGroup(anatomy, view.shown.protocol(), row.at);
+        const auto [first, end] = view.shown.protocol().bitsAround(anatomy, m_focus.selection().at);
+        const auto [mine, mineEnd] = view.shown.protocol().bitsAround(anatomy, row.at);
         row.current = first == mine && first < end && mine < mineEnd;
       }
     }
@@ -342,7 +260,7 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
   const Selection& selection = m_focus.selection();
   const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), selection.frame,
                                     around(stream, selection.frame, selection.at));
-  const auto [first, end] = bitGroup(anatomy, view.shown.protocol(), selection.at);
+  const auto [first, end] = view.shown.protocol().bitsAround(anatomy, selection.at);
   const std::vector<Bit> bits(anatomy.bits.begin() + static_cast<std::ptrdiff_t>(first),
                               anatomy.bits.begin() + static_cast<std::ptrdiff_t>(end));
   QStringList values;

@@ -2,7 +2,7 @@
 
 #include <QWidget>
 
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
 #include "ui/document/focus.h"
 
 class QLabel;

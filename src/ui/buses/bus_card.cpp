@@ -7,7 +7,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 #include "core/view/overview.h"
 #include "ui/buses/bus_editor.h"
 #include "ui/buses/load_curve.h"
@@ -19,10 +19,6 @@ namespace {
 
 constexpr int kSummaryHeight = 98;
 constexpr int kLoadPoints = 44;
-/// Sender and receiver share what half a bit over a character allows; beyond 2 % little is left.
-constexpr double kTolerated = 0.02;
-/// CAN's resynchronisation lets two nodes be about half a percent off each.
-constexpr double kCanTolerated = 0.005;
 
 }  // namespace
 
@@ -81,18 +77,16 @@ BusCard::Measured BusCard::measured() const
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
   if (hertz <= 0.0)
     return {view.decoding ? tr("decoding %1 %").arg(qRound(view.progress * 100.0)) : tr("rate not measured"), false};
-  const auto* const uart = std::get_if<UartSettings>(&view.shown.settings);
-  const auto* const can = std::get_if<CanSettings>(&view.shown.settings);
-  if (uart != nullptr || can != nullptr) {
-    const double off = hertz / (uart != nullptr ? uart->baud : can->bitrate) - 1.0;
+  const Protocol& protocol = view.shown.protocol();
+  if (const double set = protocol.setRate(view.shown); set > 0.0) {
+    const double off = hertz / set - 1.0;
     // What rounds to nothing has no sign.
     const bool none = std::abs(off) < 0.00005;
     const QString sign = none ? QString() : off < 0.0 ? QStringLiteral("−") : QStringLiteral("+");
     const QString rate = toQString(countText(static_cast<std::uint64_t>(std::llround(hertz))));
-    return {tr("%1 %2 %3%4 %")
-                .arg(rate, uart != nullptr ? tr("Bd") : tr("bit/s"), sign)
-                .arg(std::abs(off) * 100.0, 0, 'f', 2),
-            std::abs(off) > (uart != nullptr ? kTolerated : kCanTolerated)};
+    return {
+        tr("%1 %2 %3%4 %").arg(rate, toQString(protocol.facts().rateUnit), sign).arg(std::abs(off) * 100.0, 0, 'f', 2),
+        std::abs(off) > protocol.facts().rateTolerance};
   }
   return {tr("clock %1").arg(toQString(frequencyText(hertz))), false};
 }
@@ -100,19 +94,9 @@ BusCard::Measured BusCard::measured() const
 QString BusCard::countLine() const
 {
   const BusView& view = m_document.bus(m_bus);
-  switch (view.shown.protocol()) {
-    case Protocol::Uart:
-      return toQString(countOf(view.frameCount(), "character"));
-    case Protocol::I2c:
-      return toQString(countOf(view.transactionCount(), "transaction"));
-    case Protocol::Spi: {
-      const bool words = std::get<SpiSettings>(view.shown.settings).frames == SpiFrames::Word;
-      return toQString(countOf(view.frameCount(), words ? "word" : "transfer"));
-    }
-    case Protocol::Can:
-      return toQString(countOf(view.frameCount(), "frame"));
-  }
-  return {};
+  const Protocol& protocol = view.shown.protocol();
+  const std::uint64_t count = protocol.facts().countsTransactions ? view.transactionCount() : view.frameCount();
+  return toQString(countOf(count, protocol.noun(view.shown)));
 }
 
 QString BusCard::faultLine() const
@@ -133,11 +117,11 @@ QStringList BusCard::lines() const
   QStringList wires;
   for (const BusWire& wire : view.wanted.wires)
     wires << toQString(wire.channel);
-  const QString settings = toQString(settingsSummary(view.wanted));
+  const QString settings = toQString(view.wanted.protocol().settingsSummary(view.wanted));
   QStringList about{wires.join(QLatin1Char(' '))};
   if (!settings.isEmpty())
-    about.insert(view.wanted.protocol() == Protocol::I2c ? 1 : 0, settings);
-  QStringList lines{toQString(view.wanted.name), toQString(specOf(view.wanted.protocol()).label),
+    about.insert(view.wanted.protocol().facts().wiresFirst ? 1 : 0, settings);
+  QStringList lines{toQString(view.wanted.name), toQString(view.wanted.protocol().label()),
                     about.join(QStringLiteral(" · "))};
   if (view.error)
     return lines << toQString(view.error->message);

@@ -11,8 +11,8 @@
 #include <QWheelEvent>
 
 #include "core/base/time_text.h"
-#include "core/decode/settings.h"
-#include "core/view/sentence.h"
+#include "core/decode/protocol.h"
+#include "core/decode/sentence.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -111,7 +111,7 @@ BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
 
 void BusEditor::addChannelFields(QFormLayout& form)
 {
-  for (const RoleSpec& role : specOf(m_draft.protocol()).roles) {
+  for (const RoleSpec& role : m_draft.protocol().facts().roles) {
     QComboBox* combo = makeCombo(true);
     combo->setObjectName(toQString(role.name));
     combo->setAccessibleName(tr("Channel of %1").arg(toQString(role.label)));
@@ -130,14 +130,14 @@ void BusEditor::addChannelFields(QFormLayout& form)
 
 void BusEditor::addSettingFields(QFormLayout& form)
 {
-  for (const SettingSpec& spec : specOf(m_draft.protocol()).settings) {
+  for (const SettingSpec& spec : m_draft.settings.specs()) {
     QComboBox* combo = makeCombo(spec.kind != SettingKind::Choice);
     combo->setObjectName(toQString(spec.key));
     combo->setAccessibleName(toQString(spec.label));
     combo->setToolTip(toQString(spec.help));
     for (const std::string& choice : spec.choices)
       combo->addItem(toQString(choice));
-    combo->setCurrentText(toQString(settingText(m_draft, spec.key)));
+    combo->setCurrentText(toQString(m_draft.settings.text(spec.key)));
     connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
     m_settings[spec.key] = combo;
     form.addRow(toQString(spec.label), combo);
@@ -145,7 +145,7 @@ void BusEditor::addSettingFields(QFormLayout& form)
   m_format = makeCombo(false);
   m_format->setObjectName(QStringLiteral("format"));
   m_format->setAccessibleName(tr("Show values as"));
-  for (int i = 0; i < 5; ++i)
+  for (int i = 0; i < kValueFormats; ++i)
     m_format->addItem(QString::fromLatin1(formatName(static_cast<ValueFormat>(i))));
   m_format->setCurrentIndex(static_cast<int>(m_draft.format));
   connect(m_format, &QComboBox::currentTextChanged, this, &BusEditor::edited);
@@ -174,13 +174,13 @@ void BusEditor::edited()
       message = toQString(found.error().message + (found.error().mend.empty() ? "" : "; " + found.error().mend));
   }
   for (const auto& [key, combo] : m_settings) {
-    const auto set = setSetting(next, key, combo->currentText().trimmed().toStdString());
+    const auto set = next.settings.set(key, combo->currentText().trimmed().toStdString());
     markWrong(combo, !set);
     if (!set && message.isEmpty())
       message = toQString(set.error().message + (set.error().mend.empty() ? "" : "; " + set.error().mend));
   }
   if (message.isEmpty()) {
-    if (const auto complete = checkBus(next); !complete)
+    if (const auto complete = next.check(); !complete)
       message = toQString(complete.error().message + "; " + complete.error().mend);
   }
   m_good = message.isEmpty();
@@ -196,8 +196,8 @@ void BusEditor::edited()
 
 void BusEditor::showWhatApplies(const Bus& bus)
 {
-  for (const SettingSpec& spec : specOf(bus.protocol()).settings)
-    m_form->setRowVisible(m_settings.at(spec.key), applies(spec, bus));
+  for (const SettingSpec& spec : bus.settings.specs())
+    m_form->setRowVisible(m_settings.at(spec.key), bus.applies(spec));
 }
 
 void BusEditor::apply()

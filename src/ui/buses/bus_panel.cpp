@@ -7,7 +7,7 @@
 #include <QTimer>
 #include <QToolButton>
 
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 #include "ui/buses/bus_card.h"
 #include "ui/theme/theme.h"
 
@@ -30,8 +30,8 @@ BusPanel::BusPanel(Document& document, Focus& focus, QWidget* parent)
   m_add->setProperty("flat", true);
   m_add->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(m_add);
-  for (const ProtocolSpec& spec : protocolSpecs())
-    menu->addAction(toQString(spec.label), this, [this, protocol = spec.protocol] { addBus(protocol); });
+  for (const Protocol* protocol : protocols())
+    menu->addAction(toQString(protocol->label()), this, [this, protocol] { addBus(*protocol); });
   m_add->setMenu(menu);
   head->addWidget(title);
   head->addStretch();
@@ -94,7 +94,7 @@ void BusPanel::busChanged(int bus)
     m_cards[static_cast<std::size_t>(bus)]->refresh();
 }
 
-void BusPanel::addBus(Protocol protocol)
+void BusPanel::addBus(const Protocol& protocol)
 {
   m_openBus = m_document.busCount();
   m_document.addBus(m_document.suggestBus(protocol));

@@ -22,7 +22,7 @@ class BusPanel : public QWidget {
 
   const std::vector<BusCard*>& cards() const { return m_cards; }
   /// Adds a bus with likely channels and opens its settings.
-  void addBus(Protocol protocol);
+  void addBus(const Protocol& protocol);
   void toggleSettings(int bus);
 
  private:

@@ -3,6 +3,7 @@
 #include <QLabel>
 
 #include "core/base/number_text.h"
+#include "core/decode/protocol.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/theme/theme.h"
 
@@ -77,12 +78,12 @@ void BytesPage::updateChoices()
   for (int b = 0; b < m_document.busCount(); ++b) {
     const BusView& view = m_document.bus(b);
     for (std::size_t s = 0; s < view.streams.size(); ++s) {
-      for (const PayloadWay way : ByteStream::waysOf(view.shown)) {
+      for (const PayloadWay way : view.shown.protocol().waysOf(view.shown)) {
         QString name = toQString(view.shown.name);
         if (view.streams.size() > 1)
           name += QLatin1Char(' ') + toQString(view.streams[s].line).toUpper();
-        if (way != PayloadWay::Only)
-          name += QStringLiteral(", ") + QLatin1String(wayName(way));
+        if (const std::string& label = view.shown.protocol().facts().ways.at(way).label; !label.empty())
+          name += QStringLiteral(", ") + toQString(label);
         m_choices.push_back({b, static_cast<int>(s), way, name});
         m_choice->addItem(name);
       }

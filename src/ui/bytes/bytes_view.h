@@ -84,7 +84,7 @@ class BytesPage : public QWidget {
   struct Choice {
     int bus = -1;
     int stream = -1;
-    PayloadWay way = PayloadWay::Only;
+    PayloadWay way = 0;
     QString name;
   };
   void updateChoices();

@@ -4,9 +4,10 @@
 #include <future>
 #include <mutex>
 
-#include "core/decode/settings.h"
-#include "core/io/vcd_reader.h"
+#include "core/decode/protocol.h"
+#include "core/format/vcd_reader.h"
 #include "core/view/overview.h"
+#include "core/view/text_guess.h"
 
 namespace bexto::ui {
 
@@ -53,25 +54,6 @@ StreamView viewOf(const Bus& bus, const BusStream& stream, StreamInput input, Fr
   StreamView view{stream.line, stream.channels, std::move(input), {}, faultyFrames(frames), hertz};
   view.transactions = Transactions(bus, std::move(frames));
   return view;
-}
-
-/// Whether the first characters are what people write, line ends included.
-bool looksLikeText(const BusView& view)
-{
-  constexpr std::uint64_t kEnough = 400;
-  std::uint64_t all = 0;
-  std::uint64_t letters = 0;
-  for (const StreamView& stream : view.streams) {
-    const FrameIndex& frames = stream.transactions.frames();
-    for (std::uint64_t i = 0; i < std::min(frames.size(), kEnough); ++i) {
-      const Frame frame = frames.frame(i);
-      if (frame.kind != FrameKind::Character)
-        continue;
-      ++all;
-      letters += (frame.key >= 0x20 && frame.key < 0x7f) || (frame.key >= 9 && frame.key <= 13) ? 1U : 0U;
-    }
-  }
-  return all > 0 && letters * 10 >= all * 9;
 }
 
 }  // namespace
@@ -181,7 +163,7 @@ void Document::addBus(const Bus& bus)
   auto entry = std::make_unique<Entry>();
   entry->view.wanted = bus;
   entry->view.shown = bus;
-  entry->guessFormat = bus.protocol() == Protocol::Uart && bus.format == ValueFormat::Hex;
+  entry->guessFormat = bus.protocol().facts().payloadMayBeText && bus.format == ValueFormat::Hex;
   entry->job = std::make_unique<Job>();
   m_buses.push_back(std::move(entry));
   Q_EMIT busListChanged();
@@ -230,7 +212,10 @@ void Document::guessFormat(Entry& entry)
   if (!entry.guessFormat || entry.view.frameCount() == 0)
     return;
   entry.guessFormat = false;
-  if (!looksLikeText(entry.view))
+  std::vector<FrameIndex> streams;
+  for (const StreamView& stream : entry.view.streams)
+    streams.push_back(stream.transactions.frames());
+  if (!readsLikeText(entry.view.shown, streams))
     return;
   Bus bus = entry.view.wanted;
   bus.format = ValueFormat::Text;
@@ -310,40 +295,12 @@ void Document::decode(Entry& entry)
   Q_EMIT busChanged(index);
 }
 
-Bus Document::suggestBus(Protocol protocol) const
+Bus Document::suggestBus(const Protocol& protocol) const
 {
-  const ProtocolSpec& spec = specOf(protocol);
-  std::string name = spec.name;
-  const auto taken = [this](const std::string& n) {
-    return std::any_of(m_buses.begin(), m_buses.end(), [&n](const auto& e) { return e->view.wanted.name == n; });
-  };
-  for (int i = 2; taken(name); ++i)
-    name = spec.name + " " + std::to_string(i);
-  Bus bus = makeBus(name, protocol);
-  if (!m_capture)
-    return bus;
-  const auto used = [&](const std::string& channel) {
-    const auto has = [&channel](const Bus& b) {
-      return std::any_of(b.wires.begin(), b.wires.end(), [&](const BusWire& w) { return w.channel == channel; });
-    };
-    return has(bus) || std::any_of(m_buses.begin(), m_buses.end(), [&](const auto& e) { return has(e->view.wanted); });
-  };
-  for (const RoleSpec& role : spec.roles) {
-    std::vector<std::string> hints = role.hints;
-    // A CAN wire is called after its bus; any "rx" may be a UART's.
-    hints.insert(protocol == Protocol::Can ? hints.end() : hints.begin(), role.name);
-    for (const std::string& hint : hints) {
-      for (const Channel& channel : m_capture->channels) {
-        const QString lower = QString::fromStdString(channel.name).toLower();
-        if (bus.channelOf(role.name).empty() && lower.contains(QString::fromStdString(hint)) && !used(channel.name))
-          bus.setChannel(role.name, channel.name);
-      }
-    }
-  }
-  // Without a select, transfers need a gap; this one suits most clocks until the user says better.
-  if (auto* spi = std::get_if<SpiSettings>(&bus.settings); spi != nullptr && bus.channelOf("cs").empty())
-    spi->gap = std::chrono::microseconds{8};
-  return bus;
+  std::vector<Bus> others;
+  for (const auto& entry : m_buses)
+    others.push_back(entry->view.wanted);
+  return bexto::suggestBus(protocol, m_capture.get(), others);
 }
 
 std::vector<LedgerSource> Document::ledgerSources() const

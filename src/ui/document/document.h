@@ -17,7 +17,7 @@ class LiveDecode;
 
 /// One decoded direction of a bus, as the views read it.
 struct StreamView {
-  std::string line;  ///< "rx", "tx" or empty
+  std::string line;  ///< the direction that it is; empty when the bus has one stream
   std::vector<std::size_t> channels;
   StreamInput input;
   Transactions transactions;
@@ -70,7 +70,7 @@ class Document : public QObject {
 
   int busCount() const { return static_cast<int>(m_buses.size()); }
   const BusView& bus(int i) const { return m_buses.at(static_cast<std::size_t>(i))->view; }
-  /// A UART bus in hex is shown as text when its first decode reads like text.
+  /// A bus in hex whose payload may be text is shown as text when its first decode reads like it.
   void addBus(const Bus& bus);
   /// Checks at once, decodes in the background.
   void changeBus(int i, const Bus& bus);
@@ -78,7 +78,7 @@ class Document : public QObject {
   /// Stops a decode under way; what it has found stays.
   void stopDecoding(int i);
   /// A bus of that protocol with a free name and, by their names, the likely channels.
-  Bus suggestBus(Protocol protocol) const;
+  Bus suggestBus(const Protocol& protocol) const;
   bool isDecoding() const;
 
   /// All streams of all buses as the Ledger lists them; streamAddresses() says which bus and stream each is.

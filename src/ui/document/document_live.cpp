@@ -2,7 +2,7 @@
 // each bus's decode goes on from where it stood.
 #include <QTimer>
 
-#include "core/io/vcd_follower.h"
+#include "core/format/vcd_follower.h"
 #include "ui/document/document.h"
 #include "ui/document/live_decode.h"
 

@@ -1,5 +1,7 @@
 #include "ui/document/live_decode.h"
 
+#include "core/decode/protocol.h"
+
 namespace bexto::ui {
 
 namespace {
@@ -17,7 +19,7 @@ StreamInput growingInput(const Capture& capture, const BusStream& stream)
 LiveDecode::LiveDecode(ResolvedBus bus, const Capture& capture) : m_bus(std::move(bus))
 {
   for (const BusStream& stream : m_bus.streams)
-    m_streams.emplace_back().decoder = makeDecoder(m_bus.bus, growingInput(capture, stream));
+    m_streams.emplace_back().decoder = m_bus.bus.protocol().decoder(m_bus.bus, growingInput(capture, stream));
 }
 
 std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::stop_token& stop)

@@ -5,7 +5,7 @@
 #include <QStandardItemModel>
 #include <algorithm>
 
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -35,19 +35,19 @@ int widthAtFirst(LedgerColumn column)
     case LedgerColumn::Transaction:
     case LedgerColumn::Payload:
     case LedgerColumn::Text:
-      break;
+      return 180;
   }
-  return 180;
+  return 96;
 }
 
 }  // namespace
 
 LedgerHeader::LedgerHeader(QWidget* parent) : QHeaderView(Qt::Horizontal, parent)
 {
-  auto* model = new QStandardItemModel(1, static_cast<int>(kLedgerColumns), this);
+  auto* model = new QStandardItemModel(1, static_cast<int>(ledgerColumns().size()), this);
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
-    auto* item = new QStandardItem(tr(spec.label));
-    item->setToolTip(tr(spec.help));
+    auto* item = new QStandardItem(toQString(spec.label));
+    item->setToolTip(toQString(spec.help));
     const bool right = spec.column == LedgerColumn::Duration || spec.column == LedgerColumn::Size;
     item->setTextAlignment((right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
     model->setHorizontalHeaderItem(static_cast<int>(spec.column), item);
@@ -76,8 +76,8 @@ void LedgerHeader::useDefaults()
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
     const int section = static_cast<int>(spec.column);
     moveSection(visualIndex(section), section);
-    // Of one bus alone its name says nothing; a UART's two lines are told apart by it.
-    const bool busToo = !m_protocol || *m_protocol == Protocol::Uart;
+    // Of one bus alone its name says nothing, unless its lines are told apart by it.
+    const bool busToo = m_protocol == nullptr || m_protocol->hasLines();
     m_chosen.at(static_cast<std::size_t>(section)) = spec.atFirst && (spec.column != LedgerColumn::Bus || busToo);
     if (spec.column != LedgerColumn::Transaction)
       resizeSection(section, widthAtFirst(spec.column));
@@ -92,10 +92,10 @@ void LedgerHeader::useDefaults()
 QString LedgerHeader::settingsKey() const
 {
   return QStringLiteral("ledger/columns-") +
-         (m_protocol ? toQString(bexto::specOf(*m_protocol).name) : QStringLiteral("all"));
+         (m_protocol != nullptr ? toQString(m_protocol->name()) : QStringLiteral("all"));
 }
 
-void LedgerHeader::showFor(std::optional<Protocol> protocol)
+void LedgerHeader::showFor(const Protocol* protocol)
 {
   if (m_known && protocol == m_protocol)
     return;
@@ -108,12 +108,12 @@ void LedgerHeader::showFor(std::optional<Protocol> protocol)
   if (kept.isEmpty())
     return;
   m_restoring = true;
-  m_chosen.fill(false);
+  std::fill(m_chosen.begin(), m_chosen.end(), false);
   int place = 0;
   for (const QString& entry : kept) {
     const QStringList parts = entry.split(QLatin1Char(':'));
     for (const LedgerColumnSpec& spec : ledgerColumns()) {
-      if (parts.size() != 2 || parts[0] != QLatin1String(spec.key))
+      if (parts.size() != 2 || parts[0] != toQString(spec.key))
         continue;
       const int section = static_cast<int>(spec.column);
       m_chosen.at(static_cast<std::size_t>(section)) = true;
@@ -137,7 +137,7 @@ void LedgerHeader::remember()
   for (int visual = 0; visual < count(); ++visual) {
     const auto column = static_cast<LedgerColumn>(logicalIndex(visual));
     if (isShown(column))
-      kept << QStringLiteral("%1:%2").arg(QLatin1String(specOf(column).key)).arg(widthOf(column));
+      kept << QStringLiteral("%1:%2").arg(toQString(specOf(column).key)).arg(widthOf(column));
   }
   QSettings().setValue(settingsKey(), kept);
 }
@@ -218,10 +218,10 @@ void LedgerHeader::setLabel(LedgerColumn column, const QString& text)
 void LedgerHeader::addColumnChoices(QMenu& menu)
 {
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
-    if (m_protocol && !appliesTo(spec.column, *m_protocol))
+    if (m_protocol != nullptr && !appliesTo(spec.column, *m_protocol))
       continue;
-    QAction* action = menu.addAction(tr(spec.label));
-    action->setToolTip(tr(spec.help));
+    QAction* action = menu.addAction(toQString(spec.label));
+    action->setToolTip(toQString(spec.help));
     action->setCheckable(true);
     action->setChecked(isShown(spec.column));
     action->setEnabled(!isShown(spec.column) || std::count(m_chosen.begin(), m_chosen.end(), true) > 1);

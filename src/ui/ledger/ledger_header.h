@@ -1,7 +1,6 @@
 #pragma once
 
 #include <QHeaderView>
-#include <array>
 #include <optional>
 #include <vector>
 
@@ -18,8 +17,8 @@ class LedgerHeader : public QHeaderView {
  public:
   explicit LedgerHeader(QWidget* parent);
 
-  /// Takes up the columns last chosen for that kind of bus; for none, those of the merged list.
-  void showFor(std::optional<Protocol> protocol);
+  /// Takes up the columns last chosen for buses of that protocol; for nullptr, those of the merged list.
+  void showFor(const Protocol* protocol);
   /// From the left.
   std::vector<LedgerColumn> columns() const;
   /// Chosen; in a narrow list it may be put away for the moment.
@@ -45,10 +44,10 @@ class LedgerHeader : public QHeaderView {
   void remember();
   int widthOf(LedgerColumn column) const;
 
-  std::array<bool, kLedgerColumns> m_chosen{};
+  std::vector<bool> m_chosen = std::vector<bool>(ledgerColumns().size());
   int m_width = 0;
   int m_leastForWords = 150;
-  std::optional<Protocol> m_protocol;
+  const Protocol* m_protocol = nullptr;
   bool m_known = false;  ///< showFor() was called
   bool m_restoring = false;
 };

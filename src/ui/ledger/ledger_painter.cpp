@@ -1,6 +1,7 @@
 #include "ui/ledger/ledger_painter.h"
 
 #include "core/base/time_text.h"
+#include "core/decode/protocol.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -126,7 +127,7 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
   const QColor colour = column == LedgerColumn::Address                                   ? c.address
                         : column == LedgerColumn::Payload || column == LedgerColumn::Text ? c.payload
                         : column == LedgerColumn::Faults                                  ? c.fault
-                        : column == LedgerColumn::Kind                                    ? c.ink
+                        : column == LedgerColumn::Kind || isProperty(column)              ? c.ink
                                                                                           : c.muted;
   text(cell, said, column != LedgerColumn::Kind && column != LedgerColumn::Faults, colour,
        column == LedgerColumn::Size);
@@ -208,7 +209,7 @@ void LedgerPainter::paintDetail(QRect cell, const LedgerRows::Line& line)
 void LedgerPainter::paintBytes(QRect cell, const LedgerRows::Line& line)
 {
   const Palette& c = theme().colours();
-  const bool labels = m_rows.protocol() == Protocol::I2c || m_rows.protocol() == Protocol::Spi || !m_rows.protocol();
+  const bool labels = m_rows.protocol() == nullptr || m_rows.protocol()->facts().ways.size() > 1;
   const int digit = digitWidth();
   int x = cell.left();
   if (line.fault && line.place.detail == 0)

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/decode/protocol.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -52,13 +53,13 @@ void LedgerRows::refresh()
   }
 }
 
-std::optional<Protocol> LedgerRows::protocol() const
+const Protocol* LedgerRows::protocol() const
 {
-  std::optional<Protocol> one;
+  const Protocol* one = nullptr;
   for (const LedgerSource& source : merged().sources()) {
-    if (one && *one != source.bus.protocol())
-      return std::nullopt;
-    one = source.bus.protocol();
+    if (one != nullptr && !source.bus.isOf(*one))
+      return nullptr;
+    one = &source.bus.protocol();
   }
   return one;
 }
@@ -95,7 +96,7 @@ std::vector<LedgerRows::Line> LedgerRows::visible(LedgerPlace first, std::size_t
       } else if (d == 0) {
         line.canOpen = !bytes;
         line.isOpen = line.canOpen && m_lines.isOpen(row);
-        line.errorFrame = transactions.frames().frame(transactions.framesOf(row.number).first).kind == FrameKind::Error;
+        line.errorFrame = (transactions.frames().frame(transactions.framesOf(row.number).first).kind & kFaultKind) != 0;
         line.length = transactions.timeOf(row.number).length();
         if (!bytes)
           line.sentence = sentenceOf(source.bus, transactions, row.number, mostValues);
@@ -161,7 +162,7 @@ Picoseconds LedgerRows::momentOf(std::size_t source, const Detail& detail) const
   const Document::StreamAddress address = m_addresses[source];
   const BusView& view = m_document.bus(address.bus);
   const bool current = static_cast<std::size_t>(address.stream) < view.streams.size() && view.shown == listed.bus;
-  if (listed.bus.protocol() == Protocol::Uart || !current)
+  if (listed.bus.protocol().facts().framesAreValues || !current)
     return frame.time.begin;
   const StreamView& stream = view.streams[static_cast<std::size_t>(address.stream)];
   if (detail.frame >= stream.transactions.frames().size())

@@ -2,9 +2,9 @@
 
 #include <vector>
 
+#include "core/decode/sentence.h"
 #include "core/view/ledger_cells.h"
 #include "core/view/line_payload.h"
-#include "core/view/sentence.h"
 #include "ui/document/focus.h"
 #include "ui/query/lookup.h"
 
@@ -28,8 +28,8 @@ class LedgerRows {
   /// Shown and all; with one bus only, of that.
   std::uint64_t shownCount() const { return merged().size(); }
   std::uint64_t allCount() const { return merged().allCount(); }
-  /// The one protocol of all that is listed, if there is one.
-  std::optional<Protocol> protocol() const;
+  /// The one protocol of all that is listed; nullptr when there are several, or none.
+  const Protocol* protocol() const;
 
   /// One line ready to be shown.
   struct Line {
@@ -38,7 +38,7 @@ class LedgerRows {
     bool isOpen = false;
     bool canOpen = false;
     bool fault = false;
-    bool errorFrame = false;  ///< of a row: a CAN error frame, all of it is the fault
+    bool errorFrame = false;  ///< of a row: a node says that something went wrong; all of it is the fault
     LedgerRow row;
     Picoseconds begin{0};
     Picoseconds sincePrevious{-1};  ///< negative for the first row

@@ -154,7 +154,7 @@ void LedgerView::refresh()
   if (had && m_top.row < m_rows.merged().size())
     firstTime = m_rows.merged().beginOf(m_rows.merged().at(m_top.row));
   m_rows.refresh();
-  m_header->showFor(m_rows.only().isEmpty() ? std::nullopt : m_rows.protocol());
+  m_header->showFor(m_rows.only().isEmpty() ? nullptr : m_rows.protocol());
   updateZeroLabel();
   m_anchor.reset();
   m_decimals = 6;

@@ -7,7 +7,7 @@
 #include <string>
 
 #include "core/decode/anatomy.h"
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
 
 class QApplication;
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/decode/settings.h"
+#include "core/decode/protocol.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -29,40 +29,39 @@ TimelineLane wireLane(const Capture& capture, std::size_t number, const LaneArra
   return lane;
 }
 
-/// Which of the bus's data lines the bits on a role's wire belong to; -1: none are sampled there.
-int sampledLineOf(const std::string& role)
-{
-  if (role == "scl" || role == "clk" || role == "cs")
-    return -1;
-  return role == "miso" ? 1 : 0;
-}
-
 Group busGroup(const Document& document, int number, int streamNumber, const LaneArrangement& arrangement)
 {
   const BusView& view = document.bus(number);
   const StreamView& stream = view.streams[static_cast<std::size_t>(streamNumber)];
-  const ProtocolSpec& spec = specOf(view.shown.protocol());
+  const Protocol& protocol = view.shown.protocol();
   Group group{LaneArrangement::busKey(view.shown.name, stream.line), {}};
   TimelineLane lane;
   lane.kind = TimelineLane::Kind::Bus;
   lane.name = toQString(view.shown.name);
-  lane.detail = toQString(spec.label);
+  lane.detail = toQString(protocol.label());
   if (view.streams.size() > 1)
     lane.detail += QLatin1Char(' ') + toQString(stream.line).toUpper();
   lane.bus = number;
   lane.stream = streamNumber;
-  lane.lines = !view.shown.channelOf("mosi").empty() && !view.shown.channelOf("miso").empty() ? 2 : 1;
+  const auto ofStream = [&](const RoleSpec& role) {
+    return view.shown.has(role.name) && (stream.line.empty() || stream.line == role.name);
+  };
+  const std::vector<RoleSpec>& roles = protocol.facts().roles;
+  for (const RoleSpec& role : roles) {
+    if (role.dataLine >= 0 && ofStream(role))
+      lane.lines << toQString(role.label);
+  }
   lane.key = lane.group = group.key;
   lane.folded = arrangement.isFolded(group.key);
   group.lanes.push_back(std::move(lane));
   std::size_t next = 0;
-  for (const RoleSpec& role : spec.roles) {
-    if (view.shown.channelOf(role.name).empty() || (!stream.line.empty() && stream.line != role.name))
+  for (const RoleSpec& role : roles) {
+    if (!ofStream(role))
       continue;
     TimelineLane wire = wireLane(*document.capture(), stream.channels[next++], arrangement);
     wire.bus = number;
     wire.stream = streamNumber;
-    wire.sampledLine = sampledLineOf(role.name);
+    wire.sampledLine = role.dataLine;
     wire.group = group.key;
     wire.key = LaneArrangement::wireKey(group.key, document.capture()->channels[wire.channel].path);
     group.lanes.push_back(std::move(wire));
@@ -74,7 +73,7 @@ int usualHeight(const TimelineLane& lane)
 {
   if (lane.kind == TimelineLane::Kind::Wire)
     return kWireLaneHeight;
-  return kBusLaneHeight + (lane.lines - 1) * kSecondLineHeight;
+  return kBusLaneHeight + (static_cast<int>(lane.lines.size()) - 1) * kSecondLineHeight;
 }
 
 }  // namespace

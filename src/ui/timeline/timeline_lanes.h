@@ -1,6 +1,6 @@
 #pragma once
 
-#include <QString>
+#include <QStringList>
 #include <set>
 #include <vector>
 
@@ -18,7 +18,7 @@ struct TimelineLane {
   int bus = -1;    ///< -1: a wire of no bus
   int stream = -1;
   int sampledLine = -1;     ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
-  int lines = 1;            ///< of a bus: data wires, each with fields and bits of its own
+  QStringList lines = {};   ///< of a bus: what its data wires are called; each has fields and bits of its own
   std::size_t channel = 0;  ///< of a wire, in Capture::channels
   ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
   std::string key = {};                        ///< in the LaneArrangement

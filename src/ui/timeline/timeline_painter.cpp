@@ -7,7 +7,7 @@
 #include <cstring>
 
 #include "core/base/time_text.h"
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
 #include "core/view/wire_shape.h"
 #include "ui/theme/theme.h"
 
@@ -98,11 +98,11 @@ void TimelinePainter::header(const TimelineLane& lane, QRect rect)
     m_p.setFont(theme().words(11));
     const QString detail = lane.folded ? lane.detail + QStringLiteral(" ▸") : lane.detail;
     m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, detail);
-    if (lane.lines > 1 && lane.height >= kFieldTop + kLineStep + kFieldHeight) {
+    if (lane.lines.size() > 1 && lane.height >= kFieldTop + kLineStep + kFieldHeight) {
       m_p.setFont(theme().data(10));
       const QRect label(head.left(), head.top() + kFieldTop, head.width() - 6, kFieldHeight);
-      m_p.drawText(label, Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("MOSI"));
-      m_p.drawText(label.translated(0, kLineStep), Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("MISO"));
+      for (int i = 0; i < lane.lines.size(); ++i)
+        m_p.drawText(label.translated(0, i * kLineStep), Qt::AlignRight | Qt::AlignVCenter, lane.lines[i]);
     }
     return;
   }
@@ -165,7 +165,7 @@ void TimelinePainter::sentence(const BusView& view, const StreamView& stream, co
       break;
   }
   const std::uint64_t frame = stream.transactions.framesOf(s.transaction).first;
-  if (stream.transactions.frames().frame(frame).kind == FrameKind::Error && end > x + 12.0)
+  if ((stream.transactions.frames().frame(frame).kind & kFaultKind) != 0 && end > x + 12.0)
     hatch(m_p, QRectF(x + 6.0, rect.top() + 4.0, end - x - 8.0, rect.height() - 8.0), c.fault);
 }
 
@@ -216,7 +216,7 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
       m_p.fillRect(bar, tint(c.selection, 90));
   }
   // A lane made lower keeps its upper tiers.
-  const int lines = lane.lines;
+  const auto lines = static_cast<int>(lane.lines.size());
   const int fieldsEnd = kFieldTop + (lines - 1) * kLineStep + kFieldHeight;
   if (rect.height() >= fieldsEnd) {
     for (const LaneField& f : content.fields)

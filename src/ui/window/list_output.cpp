@@ -8,8 +8,8 @@
 #include <QPrinter>
 
 #include "core/base/number_text.h"
-#include "core/io/ledger_export.h"
-#include "core/view/sentence.h"
+#include "core/decode/sentence.h"
+#include "core/export/ledger_export.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/theme/theme.h"
@@ -155,7 +155,8 @@ bool ListOutput::paintOn(QPrinter& printer) const
     int x = 0;
     for (const LedgerColumn column : list.columns) {
       const int width = page.width() * shareOf(column) / shares;
-      p.drawText(QRect(x, line * 3 / 2, width - 4, line), Qt::AlignLeft | Qt::AlignVCenter, tr(specOf(column).label));
+      p.drawText(QRect(x, line * 3 / 2, width - 4, line), Qt::AlignLeft | Qt::AlignVCenter,
+                 toQString(specOf(column).label));
       x += width;
     }
     p.drawLine(0, line * 5 / 2, page.width(), line * 5 / 2);

@@ -3,7 +3,7 @@
 #include <QObject>
 #include <memory>
 
-#include "core/io/ledger_export.h"
+#include "core/export/ledger_export.h"
 
 class QPrinter;
 

@@ -1,0 +1,127 @@
+#include "core/decode/sentence.h"
+
+#include <fmt/core.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "core/base/number_text.h"
+#include "core/decode/protocol.h"
+
+namespace bexto {
+
+std::string Sentence::text() const
+{
+  std::string all;
+  for (const SentencePart& part : parts)
+    all += part.text;
+  return all;
+}
+
+void SentenceWriter::add(Tone tone, std::string text)
+{
+  if (!m_sentence.parts.empty() && m_sentence.parts.back().tone == tone)
+    m_sentence.parts.back().text += text;
+  else
+    m_sentence.parts.push_back({tone, std::move(text)});
+}
+
+Sentence SentenceWriter::takeWithFaults(const std::string& faults)
+{
+  if (!faults.empty() && !m_sentence.parts.empty()) {
+    const SentencePart lead{Tone::Fault, faults};
+    m_sentence.parts.insert(m_sentence.parts.begin(), {lead, SentencePart{Tone::Plain, " · "}});
+  }
+  return std::move(m_sentence);
+}
+
+std::string rowOfBytes(std::span<const std::uint8_t> bytes, ValueFormat format, std::size_t most)
+{
+  std::string row;
+  for (std::size_t i = 0; i < std::min(bytes.size(), most); ++i)
+    row += (i == 0 ? "" : valueSeparator(format)) + valueText(bytes[i], 8, format);
+  if (bytes.size() > most)
+    row += fmt::format(" … {} bytes", countText(bytes.size()));
+  return row;
+}
+
+void FaultList::add(const std::string& text)
+{
+  if (!text.empty() && std::find(m_faults.begin(), m_faults.end(), text) == m_faults.end())
+    m_faults.push_back(text);
+}
+
+void FaultList::addAllBut(FrameErrors saidElsewhere, const Bus& bus, Frame frame)
+{
+  frame.errors = static_cast<FrameErrors>(frame.errors & ~saidElsewhere);
+  add(faultText(bus, frame));
+}
+
+std::string FaultList::text() const
+{
+  return fmt::format("{}", fmt::join(m_faults, ", "));
+}
+
+Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t mostValues)
+{
+  return bus.protocol().sentence(bus, transactions, number, mostValues);
+}
+
+std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std::uint64_t number)
+{
+  const FrameRange range = transactions.framesOf(number);
+  const Protocol& protocol = bus.protocol();
+  // No need to look at them.
+  if (protocol.facts().framesAreValues)
+    return range.count();
+  std::uint64_t count = 0;
+  for (std::uint64_t i = range.first; i < range.end; ++i)
+    count += protocol.detailCount(bus, transactions.frames().frame(i));
+  return count;
+}
+
+Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::uint64_t index)
+{
+  const FrameRange range = transactions.framesOf(number);
+  const Protocol& protocol = bus.protocol();
+  std::uint64_t i = range.first;
+  if (protocol.facts().framesAreValues) {
+    i += index;
+    index = 0;
+  } else {
+    for (; i + 1 < range.end; ++i) {
+      const std::uint64_t count = protocol.detailCount(bus, transactions.frames().frame(i));
+      if (index < count)
+        break;
+      index -= count;
+    }
+  }
+  Detail detail = protocol.detail(bus, transactions.frames().frame(i), index);
+  detail.frame = i;
+  return detail;
+}
+
+const Field* fieldOf(const Anatomy& anatomy, const Detail& detail)
+{
+  for (const Field& field : anatomy.fields) {
+    if (field.role == detail.role && field.ordinal == detail.field)
+      return &field;
+  }
+  return nullptr;
+}
+
+std::string faultText(const Bus& bus, const Frame& frame)
+{
+  return frame.errors == 0 ? std::string() : bus.protocol().faultText(bus, frame);
+}
+
+std::string faultText(const Bus& bus, const Transactions& transactions, std::uint64_t number)
+{
+  const FrameRange range = transactions.framesOf(number);
+  FaultList faults;
+  for (std::uint64_t i = range.first; i < range.end; ++i)
+    faults.add(faultText(bus, transactions.frames().frame(i)));
+  return faults.text();
+}
+
+}  // namespace bexto

@@ -1,0 +1,490 @@
+// The body of a dump is a row of tokens: "#123" a time, "1!" a scalar, "b101 !" a vector. Nine in ten are times and
+// scalars with short identifiers, so these two are read in place, without making tokens of them, and identifiers are
+// looked up in a table by number: an identifier of up to three printable characters is a number below 94 + 94² + 94³.
+//
+// Line numbers are not counted while reading: an error has the byte's offset, and lines are counted then.
+//
+// Tested by tests/core/vcd_reader_test.cpp.
+#include "core/format/vcd_body.h"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cstring>
+#include <unordered_map>
+
+#include "core/base/number_text.h"
+#include "core/signal/edge_track_builder.h"
+
+namespace bexto {
+
+namespace {
+
+constexpr std::uint32_t kNoVariable = 0xffffffff;
+/// The quick way reads this far ahead, whatever is there.
+constexpr std::ptrdiff_t kQuickMargin = 32;
+constexpr std::size_t kReportBytes = std::size_t{1} << 20U;
+
+/// Identifier code → position of the first variable that has it.
+class IdTable {
+ public:
+  void insert(std::string_view id, std::uint32_t position)
+  {
+    if (id.size() > 3) {
+      m_long.try_emplace(id, position);
+      return;
+    }
+    const std::uint32_t code = codeOf(id.data(), id.size());
+    if (code >= m_short.size())
+      m_short.resize(code + 1, kNoVariable);
+    if (m_short[code] == kNoVariable)
+      m_short[code] = position;
+  }
+
+  std::uint32_t find(const char* id, std::size_t size) const
+  {
+    if (size <= 3) [[likely]] {
+      const std::uint32_t code = codeOf(id, size);
+      return code < m_short.size() ? m_short[code] : kNoVariable;
+    }
+    const auto found = m_long.find(std::string_view(id, size));
+    return found == m_long.end() ? kNoVariable : found->second;
+  }
+
+ private:
+  static std::uint32_t codeOf(const char* id, std::size_t size)
+  {
+    std::uint32_t code = 0;
+    for (std::size_t i = 0; i < size; ++i) {
+      const std::uint32_t digit = static_cast<unsigned char>(id[i]) - 32U;
+      if (digit > 94)
+        return kNoVariable;
+      code = code * 94 + digit;
+    }
+    return code;
+  }
+
+  std::vector<std::uint32_t> m_short;
+  std::unordered_map<std::string_view, std::uint32_t> m_long;
+};
+
+/// Eight characters at once. `digits` says how many of them, from the first on, are decimal digits; those are the
+/// number.
+struct EightCharacters {
+  unsigned digits = 0;
+  std::uint64_t number = 0;
+};
+
+EightCharacters readEight(const char* from)
+{
+  static_assert(std::endian::native == std::endian::little);
+  std::uint64_t bytes = 0;
+  std::memcpy(&bytes, from, sizeof(bytes));
+  bytes ^= 0x3030303030303030U;  // a digit is now 0 to 9
+  const std::uint64_t others = ((bytes + 0x7676767676767676U) | bytes) & 0x8080808080808080U;
+  EightCharacters out;
+  out.digits = others == 0 ? 8 : static_cast<unsigned>(std::countr_zero(others)) / 8;
+  if (out.digits == 0)
+    return out;
+  // Zeros in front, then neighbours join: ones to tens, tens to thousands, and so on.
+  bytes <<= 64 - 8 * out.digits;
+  bytes = bytes * 10 + (bytes >> 8U);
+  bytes = ((bytes & 0x000000ff000000ffU) * 0x000f424000000064U +
+           ((bytes >> 16U) & 0x000000ff000000ffU) * 0x0000271000000001U) >>
+          32U;
+  out.number = bytes & 0xffffffffU;
+  return out;
+}
+
+/// What value changes of one identifier do.
+struct Target {
+  std::size_t firstBuilder = 0;
+  std::size_t width = 0;
+  bool skipped = false;
+};
+
+}  // namespace
+
+class VcdBody::Impl {
+ public:
+  Impl(std::string source, VcdHeader header) : m_source(std::move(source)), m_header(std::move(header))
+  {
+    // Below a picosecond, ticks are rounded to whole picoseconds.
+    m_power = std::max(0, m_header.tickPower);
+    m_divisor = tenToThe(std::max(0, -m_header.tickPower));
+    m_lastTick = (kNever.count() - 1) / 2 / tenToThe(m_power);
+    for (const VcdVariable& v : m_header.variables) {
+      const std::uint32_t known = m_ids.find(v.id.data(), v.id.size());
+      if (known != kNoVariable) {
+        m_variableTargets.push_back(known);
+        continue;
+      }
+      const auto position = static_cast<std::uint32_t>(m_targets.size());
+      m_ids.insert(v.id, position);
+      m_variableTargets.push_back(position);
+      m_targets.push_back({m_bitCount, v.skipped ? 0 : v.width, v.skipped});
+      m_bitCount += v.skipped ? 0 : v.width;
+    }
+    m_builders.assign(m_bitCount, EdgeTrackBuilder(m_power));
+    for (const VcdVariable& v : m_header.variables) {
+      const Target& target = m_targets[m_ids.find(v.id.data(), v.id.size())];
+      const auto letter = static_cast<unsigned char>(v.id.front());
+      if (v.id.size() == 1 && target.width == 1 && letter < m_scalars.size())
+        m_scalars[letter] = &m_builders[target.firstBuilder];
+    }
+  }
+
+  Result<void> read(std::string_view text, std::size_t from, const std::stop_token& stop, Progress& progress)
+  {
+    m_text = text;
+    m_at = text.data() + from;
+    const char* const end = text.data() + text.size();
+    while (m_at < end) {
+      if (stop.stop_requested())
+        return fail(ErrorCode::Cancelled, "cancelled");
+      progress.report(static_cast<double>(m_at - m_text.data()) / static_cast<double>(m_text.size()));
+      const char* const pauseAt = static_cast<std::size_t>(end - m_at) > kReportBytes ? m_at + kReportBytes : end;
+      if (!run(pauseAt, end))
+        return tl::unexpected(m_error);
+    }
+    progress.report(1.0);
+    return {};
+  }
+
+  Capture capture() const
+  {
+    Capture capture;
+    capture.source = m_source;
+    capture.tick = Picoseconds{tenToThe(m_power)};
+    capture.end = Picoseconds{m_tick * tenToThe(m_power)};
+    std::vector<EdgeTrack> tracks;
+    tracks.reserve(m_builders.size());
+    for (const EdgeTrackBuilder& builder : m_builders)
+      tracks.push_back(builder.snapshot());
+    std::size_t skipped = 0;
+    for (std::size_t i = 0; i < m_header.variables.size(); ++i) {
+      const VcdVariable& v = m_header.variables[i];
+      const Target& target = m_targets[m_variableTargets[i]];
+      skipped += v.skipped ? 1U : 0U;
+      if (v.skipped || target.skipped)
+        continue;
+      for (std::size_t bit = 0; bit < std::min(v.width, target.width); ++bit) {
+        std::string path = v.path;
+        if (v.step != 0)
+          path += fmt::format("[{}]", v.leftIndex + v.step * static_cast<int>(bit));
+        capture.channels.push_back({std::move(path), {}, tracks[target.firstBuilder + bit]});
+      }
+    }
+    nameChannels(capture.channels);
+    // Whole ticks of the file; below a picosecond they are rounded as all times are.
+    if (m_header.triggerTick && *m_header.triggerTick / m_divisor <= m_lastTick)
+      capture.trigger = Picoseconds{*m_header.triggerTick / m_divisor * tenToThe(m_power)};
+    capture.notes = m_header.notes;
+    if (skipped > 0)
+      capture.notes.push_back(fmt::format("{} with real numbers, text or events {} passed over",
+                                          countOf(skipped, "variable"), skipped == 1 ? "is" : "are"));
+    return capture;
+  }
+
+ private:
+  /// Reads tokens that begin before `pauseAt`.
+  bool run(const char* pauseAt, const char* end)
+  {
+    const char* p = m_at;
+    const char* const quickEnd = end - p > kQuickMargin ? std::min(pauseAt, end - kQuickMargin) : p;
+    while (p < pauseAt) {
+      if (p < quickEnd) {
+        p = quick(p, quickEnd);
+        if (p >= pauseAt)
+          break;
+      }
+      const char c = *p;
+      bool good = true;
+      if (c == '#') {
+        good = time(p, end);
+      } else if (c == '0' || c == '1') {
+        const char* id = p + 1;
+        const char* stop = id;
+        while (stop<end&& static_cast<unsigned char>(*stop)> ' ')
+          ++stop;
+        const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
+        if (variable == kNoVariable || stop == id) [[unlikely]] {
+          good = unknownId(id, stop, end);
+        } else if (const Target& target = m_targets[variable]; target.width == 1) [[likely]] {
+          m_builders[target.firstBuilder].set(m_tick, c == '1');
+        } else if (!target.skipped) {
+          vector(target, p, p + 1);
+        }
+        p = stop;
+      } else if (static_cast<unsigned char>(c) <= ' ') {
+        ++p;
+      } else {
+        good = rare(p, end);
+      }
+      if (!good) {
+        // The last line may be half written: then the file is good up to there.
+        m_at = end;
+        return m_cutOff;
+      }
+    }
+    m_at = p;
+    return true;
+  }
+
+  /// Lines "#123" and "1!" without any trouble, as long as they follow one another; stops before anything else.
+  const char* quick(const char* p, const char* last)
+  {
+    std::int64_t tick = m_tick;
+    while (p < last) {
+      if (*p == '#') {
+        EightCharacters part = readEight(p + 1);
+        unsigned digits = part.digits;
+        std::uint64_t value = part.number;
+        if (digits == 8) {
+          part = readEight(p + 9);
+          if (part.digits == 8)
+            break;
+          value = value * static_cast<std::uint64_t>(tenToThe(static_cast<int>(part.digits))) + part.number;
+          digits += part.digits;
+        }
+        const bool good = digits > 0 && p[digits + 1] == '\n' && m_divisor == 1 &&
+                          value <= static_cast<std::uint64_t>(m_lastTick) && static_cast<std::int64_t>(value) >= tick;
+        if (!good) [[unlikely]]
+          break;
+        tick = static_cast<std::int64_t>(value);
+        p += digits + 2;
+      } else if ((*p == '0' || *p == '1') && p[2] == '\n') {
+        const auto letter = static_cast<unsigned char>(p[1]);
+        EdgeTrackBuilder* const builder = letter < m_scalars.size() ? m_scalars[letter] : nullptr;
+        if (builder == nullptr) [[unlikely]]
+          break;
+        builder->set(tick, *p == '1');
+        p += 3;
+      } else {
+        break;
+      }
+    }
+    m_tick = tick;
+    return p;
+  }
+
+  bool error(const char* at, std::string message, std::string mend = {})
+  {
+    m_error = Error{ErrorCode::Malformed, std::move(message),
+                    linePlace(m_text, static_cast<std::size_t>(at - m_text.data()), m_source), std::move(mend)};
+    return false;
+  }
+
+  /// Whether the text breaks off at `p`: nothing but the rest of one line follows, and no newline ends it.
+  bool breaksOff(const char* p, const char* end)
+  {
+    constexpr std::ptrdiff_t kLongestLine = 1 << 17;
+    if (end - p > kLongestLine || std::find(p, end, '\n') != end)
+      return false;
+    m_header.notes.push_back(
+        fmt::format("the file breaks off in line {}; it is read up to there", std::count(m_text.data(), p, '\n') + 1));
+    m_cutOff = true;
+    return true;
+  }
+
+  static bool isDigit(char c) { return c >= '0' && c <= '9'; }
+
+  bool time(const char*& p, const char* end)
+  {
+    const char* at = p + 1;
+    std::uint64_t value = 0;
+    // Eighteen digits always fit, so only a longer number needs looking after.
+    const char* const safe = at + std::min<std::ptrdiff_t>(18, end - at);
+    while (at < safe && isDigit(*at))
+      value = value * 10 + static_cast<std::uint64_t>(*at++ - '0');
+    bool huge = false;
+    for (; at < end && isDigit(*at); ++at) {
+      huge = huge || value > 1000000000000000000U;
+      value = value * 10 + static_cast<std::uint64_t>(*at - '0');
+    }
+    if (at == p + 1 || (at<end&& static_cast<unsigned char>(*at)> ' ')) {
+      if (breaksOff(p, end))
+        return false;
+      return error(p, "a time is not a whole number");
+    }
+    const std::uint64_t tick =
+        m_divisor == 1 ? value
+                       : (value + static_cast<std::uint64_t>(m_divisor) / 2) / static_cast<std::uint64_t>(m_divisor);
+    if (huge || tick > static_cast<std::uint64_t>(m_lastTick))
+      return error(p, "a time is beyond 53 days", "check the file's $timescale");
+    if (static_cast<std::int64_t>(tick) < m_tick) {
+      if (at == end && breaksOff(p, end))
+        return false;
+      return error(p, fmt::format("the time goes back, from {} to {}", m_tick * m_divisor, value),
+                   "sort the file or read its parts one by one");
+    }
+    m_tick = static_cast<std::int64_t>(tick);
+    p = at;
+    return true;
+  }
+
+  bool unknownId(const char* id, const char* stop, const char* end)
+  {
+    if (stop == end && breaksOff(id, end))
+      return false;
+    const auto size = std::min<std::size_t>(static_cast<std::size_t>(stop - id), 20);
+    return error(id, size == 0 ? "a value has no identifier"
+                               : fmt::format("the identifier '{}' was not declared", std::string_view(id, size)));
+  }
+
+  /// Everything but times, zeros, ones and white space.
+  bool rare(const char*& p, const char* end)
+  {
+    switch (*p) {
+      case 'x':
+      case 'X':
+      case 'z':
+      case 'Z':
+      case 'u':
+      case 'U':
+      case 'w':
+      case 'W':
+      case '-':
+      case 'h':
+      case 'H':
+      case 'l':
+      case 'L':
+        return scalar(p, end);
+      case 'b':
+      case 'B':
+        return twoParts(p, end, true);
+      case 'r':
+      case 'R':
+      case 's':
+      case 'S':
+        return twoParts(p, end, false);
+      case '$':
+        return keyword(p, end);
+      default:
+        break;
+    }
+    if (breaksOff(p, end))
+      return false;
+    return error(p, "this is no time, value or keyword", "the file may be damaged, or no VCD");
+  }
+
+  /// 1, 0, or -1 for a level that is not known. H and L are the weak levels that VHDL simulators write.
+  static int levelOf(char c)
+  {
+    if (c == '1' || c == 'h' || c == 'H')
+      return 1;
+    return c == '0' || c == 'l' || c == 'L' ? 0 : -1;
+  }
+
+  static const char* tokenEnd(const char* p, const char* end)
+  {
+    while (p<end&& static_cast<unsigned char>(*p)> ' ')
+      ++p;
+    return p;
+  }
+
+  bool scalar(const char*& p, const char* end)
+  {
+    const char* stop = tokenEnd(p + 1, end);
+    const std::uint32_t variable = m_ids.find(p + 1, static_cast<std::size_t>(stop - p - 1));
+    if (variable == kNoVariable || stop == p + 1)
+      return unknownId(p + 1, stop, end);
+    if (!m_targets[variable].skipped)
+      vector(m_targets[variable], p, p + 1);
+    p = stop;
+    return true;
+  }
+
+  /// "b101 !" and "r1.5 !".
+  bool twoParts(const char*& p, const char* end, bool bits)
+  {
+    const char* valueEnd = tokenEnd(p, end);
+    const char* id = valueEnd;
+    while (id < end && static_cast<unsigned char>(*id) <= ' ')
+      ++id;
+    const char* stop = tokenEnd(id, end);
+    const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
+    if (variable == kNoVariable || stop == id)
+      return unknownId(id, stop, end);
+    const Target& target = m_targets[variable];
+    if (bits && !target.skipped)
+      vector(target, p + 1, valueEnd);
+    p = stop;
+    return true;
+  }
+
+  /// Values are aligned right. Missing bits on the left are 0 before 0 or 1, else like the leftmost (18.2.2 rule of
+  /// left extension); more digits than bits are cut on the left.
+  void vector(const Target& target, const char* digits, const char* digitsEnd)
+  {
+    const auto count = static_cast<std::size_t>(digitsEnd - digits);
+    const int fill = count > 0 && levelOf(*digits) < 0 ? -1 : 0;
+    for (std::size_t bit = 0; bit < target.width; ++bit) {
+      const std::size_t fromRight = target.width - 1 - bit;
+      const int level = fromRight < count ? levelOf(*(digitsEnd - 1 - fromRight)) : fill;
+      if (level >= 0)
+        m_builders[target.firstBuilder + bit].set(m_tick, level == 1);
+    }
+  }
+
+  bool keyword(const char*& p, const char* end)
+  {
+    const char* stop = tokenEnd(p, end);
+    const std::string_view word(p, static_cast<std::size_t>(stop - p));
+    static constexpr std::array<std::string_view, 5> kPlain{"$end", "$dumpvars", "$dumpall", "$dumpon", "$dumpoff"};
+    if (std::find(kPlain.begin(), kPlain.end(), word) == kPlain.end()) {
+      // $comment, or what a tool adds: up to its $end.
+      std::string_view rest(stop, static_cast<std::size_t>(end - stop));
+      std::size_t close = rest.find("$end");
+      while (close != std::string_view::npos && close + 4 < rest.size() &&
+             static_cast<unsigned char>(rest[close + 4]) > ' ')
+        close = rest.find("$end", close + 4);
+      if (close == std::string_view::npos) {
+        m_header.notes.push_back(fmt::format("the file ends inside {}", word));
+        stop = end;
+      } else {
+        stop += close + 4;
+      }
+    }
+    p = stop;
+    return true;
+  }
+
+  std::string_view m_text;
+  std::string m_source;
+  VcdHeader m_header;
+  const char* m_at = nullptr;
+  int m_power = 0;
+  std::int64_t m_divisor = 1;
+  std::int64_t m_lastTick = 0;
+  std::int64_t m_tick = 0;
+  bool m_cutOff = false;
+  Error m_error;
+  IdTable m_ids;
+  std::vector<Target> m_targets;
+  std::vector<std::uint32_t> m_variableTargets;  ///< of each variable of the header
+  std::size_t m_bitCount = 0;
+  std::vector<EdgeTrackBuilder> m_builders;
+  std::array<EdgeTrackBuilder*, 128> m_scalars{};  ///< of identifiers of one character
+};
+
+VcdBody::VcdBody(const std::string& source, VcdHeader header)
+    : m_impl(std::make_unique<Impl>(source, std::move(header)))
+{
+}
+
+VcdBody::~VcdBody() = default;
+
+Result<void> VcdBody::read(std::string_view text, std::size_t from, const std::stop_token& stop, Progress& progress)
+{
+  return m_impl->read(text, from, stop, progress);
+}
+
+Capture VcdBody::capture() const
+{
+  return m_impl->capture();
+}
+
+}  // namespace bexto

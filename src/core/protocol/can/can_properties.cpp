@@ -1,0 +1,255 @@
+// Tested by tests/core/query_scan_test.cpp and tests/core/samples_test.cpp.
+#include "core/protocol/can/can_properties.h"
+
+#include <fmt/core.h>
+
+#include "core/protocol/can/can_frame.h"
+
+namespace bexto {
+
+namespace {
+
+/// What a frame with a header says; of a flag, that nothing was read.
+CanFrame read(const Frame& frame)
+{
+  return canHasHeader(frame) ? canFrame(frame) : CanFrame{};
+}
+
+Property id()
+{
+  Property p;
+  p.key = "id";
+  p.sort = Property::Sort::Hex;
+  p.phrase = "identifier";
+  p.example = "id:1A0..1AF";
+  p.help = "CAN identifier, in hex";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanHead head = canHead(c.frame);
+    return head.hasId ? PropertyValue(std::int64_t{head.id}) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanHead head = canHead(c.frame);
+    return head.hasId ? fmt::format("{:0{}X}", head.id, head.extended ? 8 : 3) : std::string();
+  };
+  p.bits = [](const FrameContext& c) { return canHead(c.frame).extended ? 29 : 11; };
+  p.isKey = [](const FrameChunk& chunk, std::size_t i) { return canHead(chunk.kind[i], chunk.flags[i], 0).hasId; };
+  p.isName = true;
+  p.hasColumn = false;
+  return p;
+}
+
+Property extended()
+{
+  Property p;
+  p.key = "extended";
+  p.label = "extended";
+  p.sort = Property::Sort::Flag;
+  p.phrase = "extended identifier";
+  p.example = "extended:yes";
+  p.help = "yes or no: whether a CAN identifier has 29 bits";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasExtended ? PropertyValue(can.extended) : PropertyValue();
+  };
+  // The digits of an identifier tell.
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return std::string(can.hasExtended && can.extended && !can.hasId ? "extended" : "");
+  };
+  return p;
+}
+
+Property format()
+{
+  Property p;
+  p.key = "format";
+  p.label = "format";
+  p.sort = Property::Sort::Word;
+  p.choices = {"classic", "fd"};
+  p.phrase = "format";
+  p.example = "format:fd";
+  p.help = "classic or fd, of a CAN frame";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasFormat ? PropertyValue(std::string(can.fd ? "fd" : "classic")) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return std::string(can.hasFormat && can.fd ? "fd" : "");
+  };
+  return p;
+}
+
+Property dlc()
+{
+  Property p;
+  p.key = "dlc";
+  p.label = "DLC";
+  p.phrase = "DLC";
+  p.example = "dlc:9..15";
+  p.help = "the length code of a CAN frame";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasDlc ? PropertyValue(std::int64_t{can.dlc}) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return can.hasDlc ? fmt::format("[{}]", can.dlc) : std::string();
+  };
+  return p;
+}
+
+Property brs()
+{
+  Property p;
+  p.key = "brs";
+  p.label = "BRS";
+  p.sort = Property::Sort::Flag;
+  p.phrase = "switched rate";
+  p.example = "brs:no";
+  p.help = "yes or no: whether a CAN FD frame switches its rate";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasBrs ? PropertyValue(can.brs) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return std::string(can.hasBrs && can.brs ? "brs" : "");
+  };
+  return p;
+}
+
+Property esi()
+{
+  Property p;
+  p.key = "esi";
+  p.label = "ESI";
+  p.sort = Property::Sort::Flag;
+  p.phrase = "error-passive sender";
+  p.example = "esi:yes";
+  p.help = "yes or no: whether the sender of a CAN FD frame is error passive";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasEsi ? PropertyValue(can.esi) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return std::string(can.hasEsi && can.esi ? "esi" : "");
+  };
+  return p;
+}
+
+Property data()
+{
+  Property p;
+  p.key = "data";
+  p.sort = Property::Sort::Bytes;
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasDlc && c.frame.kind == kCanData ? PropertyValue(can.data) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    if (!can.hasDlc || c.frame.kind != kCanData)
+      return std::string();
+    const std::string hex = hexOf(can.data);
+    return hex.empty() ? "–" : hex;
+  };
+  p.hasColumn = false;  // the payload column says it
+  return p;
+}
+
+Property crc()
+{
+  Property p;
+  p.key = "crc";
+  p.label = "CRC";
+  p.sort = Property::Sort::Hex;
+  p.phrase = "CRC";
+  p.example = "crc:1A2B";
+  p.help = "the CRC that a CAN frame carries, in hex";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasCrc ? PropertyValue(std::int64_t{can.crc}) : PropertyValue();
+  };
+  p.bits = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return !can.fd ? 15 : can.data.size() > 16 ? 21 : 17;
+  };
+  return p;
+}
+
+Property ack()
+{
+  Property p;
+  p.key = "ack";
+  p.label = "ACK";
+  p.sort = Property::Sort::Flag;
+  p.phrase = "acknowledged";
+  p.example = "ack:no";
+  p.help = "yes or no: whether somebody acknowledged a CAN frame";
+  p.of = [](const FrameContext& c) -> PropertyValue {
+    const CanFrame can = read(c.frame);
+    return can.hasAck ? PropertyValue(can.ack) : PropertyValue();
+  };
+  p.said = [](const FrameContext& c) {
+    const CanFrame can = read(c.frame);
+    return std::string(!can.hasAck ? "" : can.ack ? "ack" : "no-ack");
+  };
+  return p;
+}
+
+}  // namespace
+
+std::vector<Property> canProperties()
+{
+  return {id(), extended(), format(), dlc(), brs(), esi(), data(), crc(), ack()};
+}
+
+std::vector<PropertyWord> canPropertyWords()
+{
+  return {
+      {"nack", "no acknowledge",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasAck && !can.ack;
+       }},
+      {"ack", "an acknowledge",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasAck && can.ack;
+       }},
+      {"extended", "a 29-bit identifier",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasExtended && can.extended;
+       }},
+      {"standard", "an 11-bit identifier",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasExtended && !can.extended;
+       }},
+      {"fd", "CAN FD format",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasFormat && can.fd;
+       }},
+      {"classic", "classic CAN format",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasFormat && !can.fd;
+       }},
+      {"brs", "a switched rate",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasBrs && can.brs;
+       }},
+      {"esi", "an error-passive sender",
+       [](const Bus&, const Frame& f) {
+         const CanFrame can = read(f);
+         return can.hasEsi && can.esi;
+       }},
+  };
+}
+
+}  // namespace bexto

@@ -1,0 +1,171 @@
+// The room's door: what I2C has to offer, by the parts of core/decode/protocol.h.
+#include "core/protocol/i2c/i2c_protocol.h"
+
+#include <fmt/core.h>
+
+#include "core/base/time_text.h"
+#include "core/protocol/i2c/i2c_decoder.h"
+#include "core/protocol/i2c/i2c_frame.h"
+#include "core/protocol/i2c/i2c_properties.h"
+#include "core/protocol/i2c/i2c_settings.h"
+#include "core/protocol/i2c/i2c_words.h"
+
+namespace bexto {
+
+namespace {
+
+constexpr PayloadWay kWritten = 0;
+constexpr PayloadWay kRead = 1;
+
+Protocol::Facts facts()
+{
+  Protocol::Facts f;
+  f.name = "i2c";
+  f.label = "I2C";
+  f.example = "sensors=i2c,scl=SCL,sda=SDA";
+  f.roles = {{"scl", "SCL", true, {"scl"}, false, -1}, {"sda", "SDA", true, {"sda"}, false, 0}};
+  f.kinds = {{kI2cTransfer, "transfer", "transfer"}};
+  f.errors = {{errorBit(I2cError::Incomplete), "incomplete", "an unfinished frame"},
+              {errorBit(I2cError::Nack), "nack"},
+              {errorBit(I2cError::UnexpectedStart), "unexpected-start", "a START or STOP inside a byte"}};
+  f.noun = "transaction";
+  f.countsTransactions = true;
+  f.properties = i2cProperties();
+  f.words = i2cPropertyWords();
+  f.alwaysInTables = true;
+  f.ways = {{"written"}, {"read"}};
+  f.likeness = "the same address";
+  f.wiresFirst = true;
+  return f;
+}
+
+class TransferReader final : public PayloadReader {
+ public:
+  FramePayloads of(const Frame& frame) const override
+  {
+    FramePayloads out;
+    if (const I2cTransfer t = i2cTransfer(frame); t.hasAddress)
+      out.add(t.read ? kRead : kWritten, t.data);
+    return out;
+  }
+};
+
+/// Whether an exchange writes, reads, or both, as two bits.
+unsigned waysIn(const Transactions& t, std::uint64_t number)
+{
+  unsigned ways = 0;
+  const FrameRange range = t.framesOf(number);
+  for (std::uint64_t i = range.first; i < range.end; ++i) {
+    const I2cTransfer transfer = i2cTransfer(t.frames().frame(i));
+    if (transfer.hasAddress)
+      ways |= transfer.read ? 2U : 1U;
+  }
+  return ways;
+}
+
+class I2cProtocol final : public Protocol {
+ public:
+  I2cProtocol() : Protocol(bexto::facts()) {}
+
+  Settings settings() const override { return makeI2cSettings(); }
+  std::string settingsSummary(const Bus& bus) const override
+  {
+    const Picoseconds spike = i2cSettings(bus).spike;
+    return spike == Picoseconds{0} ? "" : fmt::format("ignores < {}", lengthText(spike, 2));
+  }
+
+  std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override
+  {
+    return makeI2cDecoder(i2cSettings(bus), input);
+  }
+  Anatomy anatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
+                  TimeRange /*window*/) const override
+  {
+    return i2cAnatomy(i2cSettings(bus), input, frames.frame(number));
+  }
+  /// A byte with its acknowledge.
+  BitRange bitsAround(const Anatomy& anatomy, Picoseconds at) const override
+  {
+    std::size_t bit = 0;
+    while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
+      ++bit;
+    const std::size_t first = bit / 9 * 9;
+    return {first, std::min(first + 9, anatomy.bits.size())};
+  }
+
+  /// From START to STOP.
+  bool firsts(const Bus& /*bus*/, const FrameIndex& frames, std::uint64_t from,
+              std::vector<std::uint32_t>& firsts) const override
+  {
+    groupFrames(
+        frames, from,
+        [](const Frame& before, const Frame& /*next*/, std::uint64_t /*length*/) {
+          return i2cTransfer(before).end == I2cEnd::Restart;
+        },
+        firsts);
+    return true;
+  }
+  std::unique_ptr<const PayloadReader> payloadReader(const Bus& /*bus*/) const override
+  {
+    return std::make_unique<TransferReader>();
+  }
+  std::string payloadLabel(const Bus& bus, const Frame& frame, PayloadWay /*way*/) const override
+  {
+    const I2cTransfer t = i2cTransfer(frame);
+    return addressText(t.address, t.tenBit ? 10 : 7, bus.format) + (t.read ? " read" : " write");
+  }
+
+  Sentence sentence(const Bus& bus, const Transactions& transactions, std::uint64_t number,
+                    std::size_t most) const override
+  {
+    return i2cSentence(bus, transactions, transactions.framesOf(number), most);
+  }
+  std::uint64_t detailCount(const Bus& /*bus*/, const Frame& frame) const override { return i2cDetailCount(frame); }
+  Detail detail(const Bus& bus, const Frame& frame, std::uint64_t index) const override
+  {
+    return i2cDetail(bus, frame, index);
+  }
+  std::string faultText(const Bus& /*bus*/, const Frame& frame) const override { return i2cFaultText(frame); }
+  std::string kindText(const Bus& /*bus*/, const Frame& frame) const override
+  {
+    const I2cTransfer t = i2cTransfer(frame);
+    return !t.hasAddress ? "no address" : t.read ? "read" : "write";
+  }
+
+  std::string kindTerm(const Bus& bus, const Frame& frame) const override
+  {
+    return i2cTransfer(frame).hasAddress ? kindText(bus, frame) : "";
+  }
+  std::string detailTerm(const Bus& bus, const Frame& frame, const Detail& detail) const override
+  {
+    const I2cTransfer t = i2cTransfer(frame);
+    if (detail.role == Role::Address)
+      return t.hasAddress ? termOf("address", {bus, frame, {}}) + (t.read ? " read" : " write") : "incomplete";
+    return fmt::format("byte{}:{:02X}", detail.field, t.data[detail.field]);
+  }
+  std::uint64_t nameOf(const Bus& /*bus*/, const Frame& first) const override
+  {
+    const I2cTransfer t = i2cTransfer(first);
+    return t.hasAddress ? t.address | (t.tenBit ? 0x10000U : 0U) : ~0U;
+  }
+  std::uint64_t kindOf(const Transactions& transactions, std::uint64_t number) const override
+  {
+    return waysIn(transactions, number);
+  }
+  /// What only writes asks; what only reads answers.
+  Side sideOf(const Transactions& transactions, std::uint64_t number) const override
+  {
+    const unsigned ways = waysIn(transactions, number);
+    return ways == 1 ? Side::Request : ways == 2 ? Side::Answer : Side::None;
+  }
+};
+
+}  // namespace
+
+const Protocol& i2cProtocol()
+{
+  static const I2cProtocol kProtocol;
+  return kProtocol;
+}
+
+}  // namespace bexto
