@@ -243,7 +243,7 @@ TEST_F(Cli, AReadingThatMakesNoSenseIsOneClearLine)
   const Outcome time = run("decode " + data("can_std_500k.vcd") + spec + " --ignore can_rx=soon");
   EXPECT_EQ(time.status, 2);
   EXPECT_EQ(time.err,
-            "bexto-cli: --ignore: 'can_rx=soon' is not CHANNEL=TIME; write a time from 0s to 1ms, like SDA=50ns\n");
+            "bexto-cli: --ignore: 'can_rx=soon' is not CHANNEL=TIME; write a time from 0s to 1ms, like CLOCK=50ns\n");
   const Outcome channel = run("decode " + data("can_std_500k.vcd") + spec + " --invert can_tx");
   EXPECT_EQ(channel.status, 2);
   EXPECT_NE(channel.err.find("there is no channel 'can_tx'"), std::string::npos) << channel.err;

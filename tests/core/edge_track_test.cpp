@@ -1,10 +1,13 @@
 #include "core/signal/edge_track.h"
 
+#include <hwy/targets.h>
 #include <algorithm>
+#include <limits>
 #include <random>
 #include <thread>
 
 #include "core/signal/edge_track_builder.h"
+#include "core/signal/unpack_deltas.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -153,5 +156,92 @@ TEST(EdgeTrackBuilder, SnapshotsStandWhileOthersReadAndTheTrackGrows)
       for (std::uint64_t i = 0; i < track.size(); i += 97)
         ASSERT_EQ(track.at(i).count(), (static_cast<std::int64_t>(i) + 1) * 5);
     });
+  }
+}
+
+namespace {
+
+/// Deltas as edge_block.cpp writes them: what does not fit a word follows an escape.
+template <typename Word>
+std::vector<std::uint8_t> packedRow(const std::vector<std::int64_t>& deltas)
+{
+  std::vector<std::uint8_t> bytes;
+  const auto append = [&bytes](const auto& value) {
+    const auto* const at = reinterpret_cast<const std::uint8_t*>(&value);
+    bytes.insert(bytes.end(), at, at + sizeof(value));
+  };
+  for (const std::int64_t delta : deltas) {
+    const bool fits = delta < std::numeric_limits<Word>::max();
+    append(fits ? static_cast<Word>(delta) : std::numeric_limits<Word>::max());
+    if (!fits)
+      append(delta);
+  }
+  return bytes;
+}
+
+/// Asks for each number of times of a row, into memory that ends with them: sanitizers see what is touched behind it.
+template <typename Word, typename Unpack>
+void expectSameAsOneByOne(const std::vector<std::int64_t>& deltas, std::int64_t unit, const Unpack& unpack)
+{
+  for (std::size_t count = 1; count <= deltas.size() + 1; ++count) {
+    const std::vector<std::uint8_t> row = packedRow<Word>({deltas.begin(), deltas.begin() + (count - 1)});
+    std::vector<std::int64_t> quick(count, -1);
+    std::vector<std::int64_t> plain(count, -2);
+    unpack(row.data(), unit, 12345678901234, count, quick.data());
+    unpackDeltasOneByOne<Word>(row.data(), unit, 12345678901234, count, plain.data());
+    ASSERT_EQ(quick, plain) << count << " times, unit " << unit;
+    std::int64_t last = 12345678901234;
+    for (std::size_t i = 0; i + 1 < count; ++i)
+      last += deltas[i] * unit;
+    ASSERT_EQ(quick.back(), last);
+  }
+}
+
+}  // namespace
+
+/// On each kind of processor that this one can stand in for.
+class UnpackDeltas : public testing::TestWithParam<std::int64_t> {
+ protected:
+  void SetUp() override { use(GetParam()); }
+  void TearDown() override { use(0); }
+
+ private:
+  static void use(std::int64_t target)
+  {
+    hwy::SetSupportedTargetsForTest(target);
+    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+  }
+};
+
+INSTANTIATE_TEST_SUITE_P(Processors, UnpackDeltas, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
+                         [](const auto& info) { return hwy::TargetName(info.param); });
+
+TEST_P(UnpackDeltas, VectorsGiveWhatOneDeltaAfterTheOtherGives)
+{
+  std::mt19937_64 random(41);
+  for (const std::int64_t unit :
+       {std::int64_t{1}, std::int64_t{1000}, std::int64_t{4000000000}, std::int64_t{10000000000}}) {
+    std::vector<std::int64_t> narrow(kBlockEdges - 1);
+    std::vector<std::int64_t> wide(kBlockEdges - 1);
+    for (std::int64_t& d : narrow)
+      d = 1 + static_cast<std::int64_t>(random() % 65534);
+    for (std::int64_t& d : wide)
+      d = unit > 1000 ? 1 + static_cast<std::int64_t>(random() % 1000)
+                      : 1 + static_cast<std::int64_t>(random() % 4294967294U);
+    narrow[3] = 65534;
+    expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackPlainDeltas);
+    expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackNarrowDeltas);
+    expectSameAsOneByOne<std::uint32_t>(wide, unit, unpackWideDeltas);
+    // Pauses anywhere: at the ends, side by side, one in a vector, one in each.
+    for (int round = 0; round < 20; ++round) {
+      for (std::size_t i = 0; i < narrow.size(); ++i) {
+        if (random() % 9 == 0)
+          narrow[i] = 65535 + static_cast<std::int64_t>(random() % 100000);
+        if (random() % 9 == 0 && unit <= 1000)
+          wide[i] = 4294967295 + static_cast<std::int64_t>(random() % 100000);
+      }
+      expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackNarrowDeltas);
+      expectSameAsOneByOne<std::uint32_t>(wide, unit, unpackWideDeltas);
+    }
   }
 }

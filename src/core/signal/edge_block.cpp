@@ -12,6 +12,8 @@
 #include <cstring>
 #include <limits>
 
+#include "core/signal/unpack_deltas.h"
+
 namespace bexto {
 
 namespace {
@@ -75,40 +77,6 @@ void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool 
   bytes.insert(bytes.end(), packed.data(), packed.data() + size);
 }
 
-/// Without escapes there is nothing to ask about a delta.
-template <typename Word>
-void unpackPlain(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count, std::int64_t* out)
-{
-  std::int64_t time = first;
-  out[0] = time;
-  for (std::size_t i = 1; i < count; ++i) {
-    Word word;
-    std::memcpy(&word, from + (i - 1) * sizeof(Word), sizeof(Word));
-    time += static_cast<std::int64_t>(word) * unit;
-    out[i] = time;
-  }
-}
-
-template <typename Word>
-void unpackDeltas(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count, std::int64_t* out)
-{
-  constexpr auto kEscape = std::numeric_limits<Word>::max();
-  std::int64_t time = first;
-  out[0] = time;
-  for (std::size_t i = 1; i < count; ++i) {
-    Word word;
-    std::memcpy(&word, from, sizeof(Word));
-    from += sizeof(Word);
-    std::int64_t delta = word;
-    if (word == kEscape) [[unlikely]] {
-      std::memcpy(&delta, from, sizeof(delta));
-      from += sizeof(delta);
-    }
-    time += delta * unit;
-    out[i] = time;
-  }
-}
-
 std::size_t tooWide(std::span<const std::int64_t> ticks, std::int64_t limit)
 {
   std::size_t n = 0;
@@ -165,12 +133,13 @@ void unpackBlock(const BlockLayout& layout, const std::uint8_t* bytes, std::int6
                  std::int64_t* out)
 {
   const std::int64_t unit = tenToThe(layout.power);
+  const std::uint8_t* const from = bytes + layout.offset;
   if (layout.plain)
-    unpackPlain<std::uint16_t>(bytes + layout.offset, unit, first, count, out);
+    unpackPlainDeltas(from, unit, first, count, out);
   else if (layout.width == 2)
-    unpackDeltas<std::uint16_t>(bytes + layout.offset, unit, first, count, out);
+    unpackNarrowDeltas(from, unit, first, count, out);
   else
-    unpackDeltas<std::uint32_t>(bytes + layout.offset, unit, first, count, out);
+    unpackWideDeltas(from, unit, first, count, out);
 }
 
 }  // namespace bexto

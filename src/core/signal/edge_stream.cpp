@@ -24,7 +24,7 @@ EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseco
   while (m_minPulse > Picoseconds{0} && m_read > 0 && m_read < m_track.size() &&
          m_track.at(m_read) - m_track.at(m_read - 1) < m_minPulse)
     --m_read;
-  m_level = m_track.levelBefore(m_read) != track.how.invert;
+  m_rowLevel = m_track.levelBefore(m_read) != track.how.invert;
   refill();
   while (next() < from.count())
     advance();
@@ -50,6 +50,7 @@ void EdgeStream::extend(const ConditionedTrack& track, Picoseconds until, bool f
 void EdgeStream::refill()
 {
   std::int64_t* out = m_buffer.data();
+  m_rowLevel = level();
   m_at = out;
   std::int64_t* const full = m_buffer.data() + kBufferBlocks * kBlockEdges;
   bool again = true;

@@ -22,13 +22,13 @@ class EdgeStream {
 
   /// Time of the next transition in ps, kNever.count() when there is none (yet).
   std::int64_t next() const { return *m_at; }
-  /// The level before the next transition.
-  bool level() const { return m_level; }
+  /// The level before the next transition. Told by how many of those in hand have been used: a level of its own would
+  /// have to be stored at every step.
+  bool level() const { return m_rowLevel != (((m_at - m_buffer.data()) & 1) != 0); }
   /// Requires: next() is not kNever.
   void advance()
   {
-    m_level = !m_level;
-    if (*++m_at == kNever.count())
+    if (*++m_at == kNever.count()) [[unlikely]]
       refill();
   }
   /// For inner loops: the transitions in hand, from the next one on, up to a kNever. When that is reached after some
@@ -38,7 +38,6 @@ class EdgeStream {
   /// Requires: `at` is in the row that inHand() began.
   void usedUpTo(const std::int64_t* at)
   {
-    m_level = m_level != (((at - m_at) & 1) != 0);
     const bool moved = at != m_at;
     m_at = at;
     if (moved && *m_at == kNever.count())
@@ -60,7 +59,7 @@ class EdgeStream {
   Picoseconds m_horizon;
   Picoseconds m_minPulse;
   bool m_final;
-  bool m_level = false;
+  bool m_rowLevel = false;   ///< before the first transition in the buffer
   std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
   std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
   std::array<std::int64_t, kBufferBlocks * kBlockEdges + 2> m_buffer;
