@@ -8,6 +8,7 @@
 #include "rig/chance.h"
 #include "rig/drive_network.h"
 #include "rig/i2c_driver.h"
+#include "rig/lamp_network.h"
 #include "rig/sonar_line.h"
 #include "rig/spi_devices.h"
 #include "rig/uart_driver.h"
@@ -262,6 +263,7 @@ LockCycle simulateLockCycle(std::uint64_t seed)
   add("LOG_CS", spi.logSelect);
   add("ADC_CS", spi.adcSelect);
   add("CAN_RX", drives.rx);
+  add("LAMPS_LIN", simulateLamps(seed, kEnd));
   cycle.capture.end = kEnd;
   cycle.capture.tick = 1ns;
   cycle.capture.trigger = 6100ms;  // the gate stands still: what the recording was waiting for

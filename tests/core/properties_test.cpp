@@ -7,6 +7,7 @@
 #include "core/decode/sentence.h"
 #include "rig/can_driver.h"
 #include "rig/i2c_driver.h"
+#include "rig/lin_driver.h"
 #include "rig/spi_driver.h"
 #include "support/rooms.h"
 #include "support/waves.h"
@@ -224,13 +225,60 @@ CanCase canCase(std::uint64_t seed)
   return c;
 }
 
+// ---- LIN
+
+struct LinCase : Traffic {
+  struct Sent {
+    std::uint8_t id = 0;
+    std::vector<std::uint8_t> data;
+    bool classic = false;
+  };
+  std::vector<Sent> frames;
+};
+
+LinCase linCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  LinCase c;
+  LinSettings lin;
+  lin.baud = 1000.0 + static_cast<double>(random() % 19000);
+  c.bus = Bus("l", linProtocol());
+  c.bus.settings.edit<LinSettings>() = lin;
+  c.bus.setChannel("rx", "rx");
+  const auto percent = [&random](int most) {
+    return 1.0 + (static_cast<double>(random() % 2000) - 1000.0) / 1e5 * most;
+  };
+  rig::LinPace pace;
+  pace.commander = lin.baud * percent(12);
+  pace.responder = pace.commander * percent(2);
+  pace.breakBits = 13.0 + static_cast<double>(random() % 20);
+  pace.delimiterBits = 1.0 + static_cast<double>(random() % 10);
+  pace.responseSpace = static_cast<double>(random() % 30);
+  pace.byteSpace = static_cast<double>(random() % 8);
+  rig::LinDriver driver(pace);
+  driver.rest(20);
+  for (std::size_t count = 1 + random() % 8; count > 0; --count) {
+    LinCase::Sent sent{static_cast<std::uint8_t>(random() % 60), {}, random() % 2 == 0};
+    for (std::size_t n = 1 + random() % 8; n > 0; --n)
+      sent.data.push_back(static_cast<std::uint8_t>(random() % 4 == 0 ? 0 : random()));
+    driver.frame(sent.id, sent.data, sent.classic ? rig::LinSum::Classic : rig::LinSum::Enhanced);
+    driver.rest(static_cast<double>(random() % 200));
+    c.frames.push_back(std::move(sent));
+  }
+  driver.rest(60);
+  c.input = {{driver.track()}, driver.now(), true};
+  return c;
+}
+
 Traffic trafficOf(const std::string& protocol, std::uint64_t seed)
 {
   if (protocol == "uart")
     return uartCase(seed);
   if (protocol == "i2c")
     return i2cCase(seed);
-  return protocol == "spi" ? Traffic(spiCase(seed)) : Traffic(canCase(seed));
+  if (protocol == "spi")
+    return spiCase(seed);
+  return protocol == "lin" ? Traffic(linCase(seed)) : Traffic(canCase(seed));
 }
 
 /// A wire that does anything: long and short pulses, bursts and pauses, around `unit`.
@@ -304,6 +352,10 @@ void expectAgreement(const Traffic& t, const FrameIndex& frames, std::uint64_t n
       EXPECT_EQ(words[0].at(i), transfer.word(i, 0));
       EXPECT_EQ(words[1].at(i), transfer.word(i, 1));
     }
+  }
+  if (t.bus.isOf(linProtocol())) {
+    const LinFrame f = linFrame(frame);
+    EXPECT_EQ(data, std::vector<std::uint8_t>(f.data.begin(), f.data.end()));
   }
   if (t.bus.isOf(canProtocol()) && canHasHeader(frame)) {
     const CanFrame can = canFrame(frame);
@@ -471,6 +523,26 @@ TEST_P(Properties, AnyEdgesGiveFramesInOrderAndWithinBounds)
       const std::uint64_t details = detailCount(t.bus, transactions, i);
       for (std::uint64_t d = 0; d < details; ++d)
         ASSERT_FALSE(detailAt(t.bus, transactions, i, d).name.empty()) << seed;
+    }
+  }
+}
+
+TEST(LinProperty, WhatWasSentIsRead)
+{
+  for (int seed = 0; seed < cases(1000); ++seed) {
+    const LinCase c = linCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    ASSERT_EQ(frames.size(), c.frames.size()) << seed;
+    for (std::uint64_t i = 0; i < frames.size(); ++i) {
+      const LinFrame f = linFrame(frames.frame(i));
+      const LinCase::Sent& sent = c.frames[static_cast<std::size_t>(i)];
+      ASSERT_EQ(frames.frame(i).errors, 0) << seed;
+      ASSERT_EQ(f.id, sent.id) << seed;
+      ASSERT_EQ(std::vector<std::uint8_t>(f.data.begin(), f.data.end()), sent.data) << seed;
+      // One sum in many fits both models; the enhanced one is asked first.
+      ASSERT_TRUE(f.model == (sent.classic ? LinChecksum::Classic : LinChecksum::Enhanced) ||
+                  (sent.classic && f.model == LinChecksum::Enhanced))
+          << seed;
     }
   }
 }

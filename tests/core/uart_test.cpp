@@ -133,13 +133,13 @@ TEST(Uart, ParityIsCheckedInEveryForm)
 {
   for (const auto& [sent, read, expected] :
        std::vector<std::tuple<UartParity, UartParity, std::string>>{{UartParity::Even, UartParity::Even, "7"},
-                                                            {UartParity::Odd, UartParity::Even, "7!parity"},
-                                                            {UartParity::Mark, UartParity::Even, "7"},
-                                                            {UartParity::Space, UartParity::Even, "7!parity"},
-                                                            {UartParity::Space, UartParity::Space, "7"},
-                                                            {UartParity::Mark, UartParity::Space, "7!parity"},
-                                                            {UartParity::Space, UartParity::Mark, "7!parity"},
-                                                            {UartParity::Even, UartParity::Odd, "7!parity"}}) {
+                                                                    {UartParity::Odd, UartParity::Even, "7!parity"},
+                                                                    {UartParity::Mark, UartParity::Even, "7"},
+                                                                    {UartParity::Space, UartParity::Even, "7!parity"},
+                                                                    {UartParity::Space, UartParity::Space, "7"},
+                                                                    {UartParity::Mark, UartParity::Space, "7!parity"},
+                                                                    {UartParity::Space, UartParity::Mark, "7!parity"},
+                                                                    {UartParity::Even, UartParity::Odd, "7!parity"}}) {
     UartSettings sender = plain();
     sender.parity = sent;
     UartSettings reader = plain();

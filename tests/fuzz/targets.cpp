@@ -70,6 +70,8 @@ Bus busOf(const Protocol& protocol, Source& in)
     if (!bus.has("mosi"))
       bus.setChannel("mosi", "mosi");
   }
+  if (bus.isOf(linProtocol()))
+    bus.settings.edit<LinSettings>().baud = in.oneOf({19200.0, 1e6, 2400.0});
   if (bus.isOf(canProtocol())) {
     CanSettings& can = bus.settings.edit<CanSettings>();
     can.bitrate = in.oneOf({1e6, 500e3, 1000.0});

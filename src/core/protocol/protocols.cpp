@@ -2,6 +2,7 @@
 #include "core/decode/protocol.h"
 #include "core/protocol/can/can_protocol.h"
 #include "core/protocol/i2c/i2c_protocol.h"
+#include "core/protocol/lin/lin_protocol.h"
 #include "core/protocol/spi/spi_protocol.h"
 #include "core/protocol/uart/uart_protocol.h"
 
@@ -14,6 +15,7 @@ const std::vector<const Protocol*>& protocols()
       &i2cProtocol(),
       &spiProtocol(),
       &canProtocol(),
+      &linProtocol(),
   };
   return kAll;
 }
