@@ -30,7 +30,8 @@ constexpr std::array kBuses{"sensors=i2c,scl=SCL,sda=SDA",
                             "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
                             "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
                             "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
-                            "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"};
+                            "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000",
+                            "lamps=lin,rx=LAMPS_LIN,baud=19200"};
 
 void settle(int milliseconds = 150)
 {
@@ -195,7 +196,12 @@ int main(int argc, char** argv)
   selectAt(window, 5183600us, 5, true);
   window.focus().show({5183530us, 5183680us});
   good = good && take(window, folder, "can-error.png");
-  // The same frame closer, and its neighbours on the lanes put away.
+  // A status of lamp 2, opened in the list.
+  selectAt(window, 54ms, 6, true);
+  window.focus().show({53900us, 58800us});
+  window.ledger().openLine(window.ledger().current(), true);
+  good = good && take(window, folder, "lin.png");
+  // The corrupted frame closer, and its neighbours on the lanes put away.
   auto& heads = window.timeline().heads();
   const auto number = [&](const char* name) {
     const auto& lanes = window.timeline().lanes();

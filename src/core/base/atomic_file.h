@@ -10,7 +10,7 @@ namespace bexto {
 
 /// An output that appears whole or not at all: bytes go to a new file beside the target, and commit() gives it the
 /// target's name. Without commit() the target stays as it was. A target that exists and is no regular file (a terminal,
-/// a pipe) is written to directly.
+/// a pipe) is written to directly. One thread; nothing is left behind when it goes without commit().
 class AtomicFile {
  public:
   /// Errors: Unwritable.

@@ -7,7 +7,10 @@
 
 namespace bexto {
 
-/// A whole file as memory, read-only. Movable. The text is valid while the object lives.
+/// A whole file as memory, read-only. Movable; the one moved from is empty. Any number of threads may read the text.
+/// Pages come from the disk when they are touched, so opening costs the same whatever the size. A file that somebody
+/// cuts short meanwhile ends the program when the missing part is read (POSIX.1-2017, mmap): do not map what is still
+/// being written.
 class MappedFile {
  public:
   /// Errors: Unreadable for what is missing, no regular file, or not allowed. An empty file is an empty text.
@@ -17,6 +20,7 @@ class MappedFile {
   MappedFile& operator=(MappedFile&& other) noexcept;
   ~MappedFile();
 
+  /// Valid while this object lives.
   std::string_view text() const { return {m_data, m_size}; }
 
  private:

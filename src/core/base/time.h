@@ -20,6 +20,7 @@ struct TimeRange {
   Picoseconds begin{0};
   Picoseconds end{0};
 
+  // All of these are cheap and take part in constant expressions.
   constexpr bool empty() const { return begin >= end; }
   constexpr Picoseconds length() const { return end - begin; }
   constexpr bool contains(Picoseconds t) const { return t >= begin && t < end; }
@@ -27,6 +28,7 @@ struct TimeRange {
   constexpr bool operator==(const TimeRange&) const = default;
 };
 
+/// For people and for rates: a double keeps 15 digits, so beyond a few hours picoseconds are lost.
 constexpr double toSeconds(Picoseconds t)
 {
   return static_cast<double>(t.count()) * 1e-12;

@@ -14,14 +14,16 @@ namespace bexto {
 /// Which way payload goes, where a bus has several: a number in Protocol::Facts::ways.
 using PayloadWay = std::uint8_t;
 
+/// Bytes that go one way. A borrowed view.
 struct FramePayload {
   PayloadWay way = 0;
   std::span<const std::uint8_t> bytes;  ///< valid as long as the frame that was asked and the index it came from
 };
 
-/// At most two payloads, by value.
+/// At most two payloads, by value: what a frame can carry at once, in the order of its protocol's ways.
 class FramePayloads {
  public:
+  /// Requires: there are fewer than two.
   void add(PayloadWay way, std::span<const std::uint8_t> bytes) { m_payloads[m_count++] = {way, bytes}; }
   const FramePayload* begin() const { return m_payloads.data(); }
   const FramePayload* end() const { return m_payloads.data() + m_count; }

@@ -8,13 +8,15 @@
 namespace bexto {
 
 /// The typical one of many measured periods: the mean of those within about one part in 64 of the median. Stretched
-/// clocks and pauses do not move it. Constant memory, constant time a period.
+/// clocks and pauses do not move it. Constant memory (64 KB), constant time a period. Thread-compatible: a decoder owns
+/// one.
 class RateMeter {
  public:
   /// Periods of 0 and less are left out.
   void add(Picoseconds period);
-  /// 0 when nothing was added.
+  /// In ps; 0 when nothing was added.
   double typicalPicoseconds() const;
+  /// Its inverse: periods a second; 0 when nothing was added.
   double hertz() const;
 
  private:

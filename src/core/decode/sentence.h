@@ -9,7 +9,7 @@
 
 namespace bexto {
 
-/// What a part of a sentence is, for its colour.
+/// What a part of a sentence is, for its colour and its type: addresses and payload are data, the rest words.
 enum class Tone : std::uint8_t { Plain, Address, Payload, Fault };
 
 struct SentencePart {
@@ -26,11 +26,11 @@ struct Sentence {
 
 /// One line of an opened transaction: "data", "7F", "acked".
 struct Detail {
-  Role role = Role::Data;  ///< for its colour, and for fieldOf()
-  std::string name;
-  std::string value;
-  std::string meaning;
-  bool wrong = false;
+  Role role = Role::Data;   ///< for its colour, and for fieldOf()
+  std::string name;         ///< "byte 3"
+  std::string value;        ///< in the bus's format
+  std::string meaning;      ///< may be empty
+  bool wrong = false;       ///< it is why the frame has an error
   std::uint64_t frame = 0;  ///< number of the frame in its stream
   std::size_t field = 0;    ///< its number among the frame's fields of this role, from 0
   bool operator==(const Detail&) const = default;

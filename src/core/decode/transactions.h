@@ -28,7 +28,9 @@ class Transactions {
   /// Every frame a transaction of its own, whatever the protocol.
   static Transactions eachFrame(FrameIndex frames);
 
+  /// Transactions.
   std::uint64_t size() const { return m_firsts ? m_firsts->size() : m_frames.size(); }
+  /// What they were made of.
   const FrameIndex& frames() const { return m_frames; }
   /// Requires: number < size().
   FrameRange framesOf(std::uint64_t number) const;

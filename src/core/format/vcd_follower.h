@@ -11,7 +11,7 @@ namespace bexto {
 
 /// Reads a value change dump while somebody else is still writing it. Each call of more() takes what was added since,
 /// up to the last moment that is whole: a moment whose changes may still be coming is left for the next call.
-/// Thread-compatible.
+/// Thread-compatible. Keeps the file open; memory is that of the packed tracks.
 class VcdFollower {
  public:
   explicit VcdFollower(std::string path);

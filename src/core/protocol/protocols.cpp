@@ -11,11 +11,7 @@ namespace bexto {
 const std::vector<const Protocol*>& protocols()
 {
   static const std::vector<const Protocol*> kAll{
-      &uartProtocol(),
-      &i2cProtocol(),
-      &spiProtocol(),
-      &canProtocol(),
-      &linProtocol(),
+      &uartProtocol(), &i2cProtocol(), &spiProtocol(), &canProtocol(), &linProtocol(),
   };
   return kAll;
 }

@@ -11,7 +11,8 @@
 namespace bexto {
 
 /// Bytes to look for: "A0 ?? 0?" with ? for any hex digit, * for any number of bytes, and | for the data's begin or
-/// end: "|A0" begins with, "00|" ends with, "|A0 * 00|" both. Blanks between bytes may be left out.
+/// end: "|A0" begins with, "00|" ends with, "|A0 * 00|" both. Blanks between bytes may be left out. An immutable value;
+/// any thread may ask it.
 class BytePattern {
  public:
   /// Errors: BadArgument; `where` holds the offset of the wrong character as a decimal number.
@@ -19,6 +20,7 @@ class BytePattern {
   /// The bytes of `text` as they are; letters match in either case.
   static BytePattern ofText(std::string_view text);
 
+  /// Whether the pattern occurs in `data`. Costs its length times that of the first run of bytes.
   bool matches(std::span<const std::uint8_t> data) const;
   bool atBegin() const { return m_atBegin; }
   bool atEnd() const { return m_atEnd; }
@@ -27,6 +29,7 @@ class BytePattern {
   bool operator==(const BytePattern&) const = default;
 
  private:
+  /// A byte matches when (byte & mask) == value.
   struct Byte {
     std::uint8_t mask = 0xff;
     std::uint8_t value = 0;

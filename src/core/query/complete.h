@@ -15,7 +15,7 @@ namespace bexto {
 struct Occurring {
   struct Value {
     std::string text;
-    std::uint64_t count = 0;
+    std::uint64_t count = 0;  ///< 0: it could stand there, whether or not it occurs
     bool operator==(const Value&) const = default;
   };
   std::map<std::string, std::vector<Value>> byKey;  ///< "bus", and properties that stand in the key column
@@ -24,6 +24,7 @@ struct Occurring {
 /// Counts what stands in the key column of a stream into `all`: identifiers, addresses, characters. At most 4096
 /// different ones are kept.
 void countOccurring(const Bus& bus, const Transactions& transactions, Occurring& all);
+/// To be called once when all streams were counted: equal values of several become one.
 void sortOccurring(Occurring& all);
 
 /// In quotes where the language would not read it as one word.

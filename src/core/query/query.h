@@ -10,11 +10,11 @@
 
 namespace bexto {
 
-/// A part of a query, understood.
+/// A part of a query, understood: a tree whose leaves are terms.
 struct QueryNode {
   enum class Kind : std::uint8_t { All, Any, Not, From, Term };
   Kind kind = Kind::All;
-  std::vector<QueryNode> parts;
+  std::vector<QueryNode> parts;  ///< of All and Any several, of Not and From one
   Term term;
   /// Of a From: the moment from which on it holds, once it is known. kNever: what it waits for never comes.
   Picoseconds from = kNever;
@@ -32,6 +32,7 @@ class Query {
   /// `buses` are the names of the buses there are. Errors: what is wrong and where.
   static QueryResult<Query> parse(std::string_view text, const std::vector<std::string>& buses);
 
+  /// Whether everything matches.
   bool empty() const { return m_root.parts.empty() && m_root.kind == QueryNode::Kind::All; }
   const QueryNode& root() const { return m_root; }
   /// The terms that all have to hold, as they stand in the text: what can be switched off one by one.

@@ -532,8 +532,7 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
     }
   }
   if (numberOf(node.word, 16))
-    return wrong(fmt::format("'{}' alone could be anything", node.word),
-                 numberMend(node.word), node.at);
+    return wrong(fmt::format("'{}' alone could be anything", node.word), numberMend(node.word), node.at);
   std::vector<std::string> known = buses;
   for (const WordSpec& spec : wordSpecs())
     known.push_back(spec.word);

@@ -35,6 +35,7 @@ class EdgeTrackBuilder {
   /// A transition at `tick`; the same rules. Requires: a start level has been set.
   void toggle(std::int64_t tick) { change(tick, !m_level); }
 
+  /// Transitions so far.
   std::uint64_t size() const { return m_flushed + m_pendingCount; }
 
   /// All so far. Costs one pass over at most one chunk; call it tens of times a second, not for each transition.

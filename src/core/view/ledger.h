@@ -12,7 +12,8 @@
 
 namespace bexto {
 
-/// One stream of the Ledger: its transactions, and which of them a filter shows.
+/// One stream of the Ledger: its transactions, and which of them a filter shows. A value whose parts are shared, so
+/// copies are cheap.
 struct LedgerSource {
   Bus bus;
   std::string line;  ///< BusStream::line: empty where the protocol has no lines
@@ -22,6 +23,7 @@ struct LedgerSource {
 
   /// The bus, and the line where there are several: "sonar RX".
   std::string name() const;
+  /// How many are shown.
   std::uint64_t size() const { return shown ? shown->size() : transactions.size(); }
   /// Transaction of the k-th that is shown. Requires: k < size().
   std::uint64_t numberAt(std::uint64_t k) const { return shown ? shown->at(k) : k; }
@@ -30,7 +32,7 @@ struct LedgerSource {
   bool isShown(std::uint64_t number) const { return !shown || shown->contains(number); }
 };
 
-/// A row of the merged list: transaction `number` of source `source`.
+/// A row of the merged list, as what it is and not where: transaction `number` of source `source`.
 struct LedgerRow {
   std::size_t source = 0;
   std::uint64_t number = 0;
@@ -45,6 +47,7 @@ class MergedRows {
   MergedRows() = default;
   explicit MergedRows(std::vector<LedgerSource> sources);
 
+  /// Rows shown, of all sources together.
   std::uint64_t size() const { return m_size; }
   /// With those that the filter hides.
   std::uint64_t allCount() const { return m_all; }
@@ -55,6 +58,7 @@ class MergedRows {
   LedgerRow at(std::uint64_t row) const { return rows(row, 1).front(); }
   /// Where the row is; of a hidden one, where it would be.
   std::uint64_t rowOf(LedgerRow row) const;
+  /// Requires of all below: the source is there.
   bool isShown(LedgerRow row) const { return m_sources.at(row.source).isShown(row.number); }
   Picoseconds beginOf(LedgerRow row) const { return m_sources.at(row.source).transactions.beginOf(row.number); }
   /// The first row that begins at or after `t`; size() when none does.
@@ -78,6 +82,7 @@ struct LedgerPlace {
 
 /// The lines of the Ledger: rows, and the lines under those that are open. Whether a row is open is what its form says,
 /// with exceptions; how many lines that makes is asked of the rows in view alone. So opening ten million costs nothing.
+/// Thread-compatible: a view owns one.
 class LedgerLines {
  public:
   /// The exceptions stay; drop or carry them over with setOpen().

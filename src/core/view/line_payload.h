@@ -28,7 +28,9 @@ class LinePayloads {
   LinePayloads& operator=(LinePayloads&&) = delete;
   ~LinePayloads() = default;
 
+  /// In the order of time; they live as long as this.
   const std::vector<Run>& runs() const { return m_runs; }
+  /// Of all runs together.
   std::uint64_t byteCount() const;
   /// There is one run, of which each frame is a byte.
   bool isJoined() const { return m_joined; }
@@ -43,7 +45,7 @@ class LinePayloads {
 struct ByteLine {
   std::string label;         ///< of the run, on its first line
   std::uint64_t offset = 0;  ///< in the run
-  std::uint64_t frame = 0;
+  std::uint64_t frame = 0;   ///< that carries its first byte
   std::vector<std::uint8_t> bytes;
 };
 

@@ -9,12 +9,13 @@ namespace bexto {
 
 /// A mark on the ruler.
 struct AxisTick {
-  double x = 0.0;
+  double x = 0.0;       ///< pixels from the left edge of the axis
   std::string label;    ///< empty for a minor tick
   bool origin = false;  ///< the label is a whole moment; the others count from the last such one: "+20 µs"
 };
 
-/// Time ↔ pixels of a stretch of screen. A value; "zoomed" and "panned" give new ones.
+/// Time ↔ pixels of a stretch of screen. A value; "zoomed" and "panned" give new ones. Pixels are logical ones and may
+/// be fractions; x runs from 0 at the left edge to width(), and outside of that where a moment is outside of span().
 class TimeAxis {
  public:
   TimeAxis() = default;
@@ -22,10 +23,13 @@ class TimeAxis {
   TimeAxis(TimeRange span, int width);
 
   int width() const { return m_width; }
+  /// What is in view.
   TimeRange span() const { return {timeAt(0.0), timeAt(m_width)}; }
   double picosecondsPerPixel() const { return m_scale; }
 
+  /// Exact to a fraction of a pixel at any zoom, however long the capture.
   double xOf(Picoseconds t) const { return (static_cast<double>((t - m_origin).count()) - m_offset) / m_scale; }
+  /// The moment at a pixel, rounded to a whole picosecond.
   Picoseconds timeAt(double x) const;
 
   /// By `factor` > 1 closer, with the moment at `x` staying where it is; never wider than `whole` plus a margin, never
@@ -33,6 +37,7 @@ class TimeAxis {
   TimeAxis zoomed(double factor, double x, TimeRange whole) const;
   /// Moves the view by that many pixels towards later times, staying at `whole`.
   TimeAxis panned(double pixels, TimeRange whole) const;
+  /// The same left edge and scale on another width.
   TimeAxis resized(int width) const;
 
   /// Major ticks are at least `apart` pixels from one another.

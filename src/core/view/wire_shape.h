@@ -8,6 +8,7 @@
 
 namespace bexto {
 
+/// What a wire does in a pixel column: rests, or has more transitions than can be told apart.
 enum class WireState : std::uint8_t { Low, High, Busy };
 
 /// Pixel columns [x0, x1) that look alike. Two neighbours that are Low and High meet in an edge.

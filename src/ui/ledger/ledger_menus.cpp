@@ -4,6 +4,7 @@
 #include <QContextMenuEvent>
 #include <QMenu>
 
+#include "core/decode/protocol.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_view.h"
 #include "ui/theme/theme.h"
@@ -76,9 +77,10 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   if (!m_filter.isIdle())
     menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
   menu.addSeparator();
-  for (const auto& [text, byName, forward] :
-       {std::tuple(tr("Next of the same address or identifier"), true, true),
-        std::tuple(tr("Previous of the same"), true, false), std::tuple(tr("Next of the same kind"), false, true)})
+  const QString likeness = toQString(context.source->bus.protocol().facts().likeness);
+  for (const auto& [text, byName, forward] : {std::tuple(tr("Next of %1").arg(likeness), true, true),
+                                              std::tuple(tr("Previous of %1").arg(likeness), true, false),
+                                              std::tuple(tr("Next of the same kind"), false, true)})
     menu.addAction(text, this, [this, byName = byName, forward = forward] { Q_EMIT alikeWanted(byName, forward); });
   menu.addAction(tr("Its request or answer"), this, [this] { Q_EMIT partnerWanted(); });
   menu.addSeparator();

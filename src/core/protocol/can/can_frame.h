@@ -31,23 +31,23 @@ inline bool canHasHeader(const Frame& frame)
 /// What a data or remote frame says. A frame cut by an error tells only what was read before; `data` points
 /// into the index and holds the whole bytes read.
 struct CanFrame {
-  bool hasExtended = false;
+  bool hasExtended = false;  ///< read as far as the IDE bit; each `has` says so of what follows it
   bool extended = false;
   bool hasId = false;
   std::uint32_t id = 0;  ///< 11 bits, or 29 when extended
   bool hasFormat = false;
-  bool fd = false;
+  bool fd = false;  ///< FDF is recessive
   bool hasBrs = false;
-  bool brs = false;
+  bool brs = false;  ///< the data phase has a rate of its own
   bool hasEsi = false;
   bool esi = false;  ///< the sender is error passive
   bool hasDlc = false;
-  unsigned dlc = 0;
+  unsigned dlc = 0;  ///< 0 to 15, as sent
   std::span<const std::uint8_t> data;
   bool hasCrc = false;
   std::uint32_t crc = 0;  ///< as sent, without stuff count
   bool hasAck = false;
-  bool ack = false;
+  bool ack = false;  ///< a dominant bit was seen in the ACK slot
 };
 
 /// Requires: canHasHeader(frame).

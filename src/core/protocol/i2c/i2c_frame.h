@@ -17,17 +17,21 @@ enum class I2cError : FrameErrors {
 };
 
 /// How an I2C transfer ended.
-enum class I2cEnd : std::uint8_t { Stop, Restart, None };
+enum class I2cEnd : std::uint8_t {
+  Stop,     ///< UM10204 3.1.4
+  Restart,  ///< a START without a STOP before it: the exchange goes on
+  None      ///< the capture ended
+};
 
 /// What a frame says. `data` points into the index.
 struct I2cTransfer {
-  bool hasAddress = false;  ///< false: cut before the address byte was whole; the rest means nothing then
-  std::uint32_t address = 0;
-  bool tenBit = false;
-  bool read = false;
-  bool addressAck = false;
+  bool hasAddress = false;    ///< false: cut before the address byte was whole; the rest means nothing then
+  std::uint32_t address = 0;  ///< 7 or 10 bits
+  bool tenBit = false;        ///< UM10204 3.1.11
+  bool read = false;          ///< the controller reads
+  bool addressAck = false;    ///< of a 10-bit address, its last byte
   I2cEnd end = I2cEnd::Stop;
-  std::span<const std::uint8_t> data;
+  std::span<const std::uint8_t> data;  ///< whole bytes, without those of the address
 
   /// Whether data byte `i` was acknowledged. Requires: i < data.size().
   bool ackOf(std::size_t i) const;

@@ -11,7 +11,7 @@ namespace bexto {
 
 /// From the falling edge of the break to the end of the last stop bit of what belongs to it.
 inline constexpr FrameKind kLinFrame = 0;
-/// A dominant pulse that asks the cluster to wake (ISO 17987-2:2016, 5.1.2): 250 µs to 5 ms.
+/// A dominant pulse that asks the cluster to wake (ISO 17987-2:2016, wake-up): 250 µs to 5 ms.
 inline constexpr FrameKind kLinWakeup = 1;
 
 enum class LinError : FrameErrors {
@@ -40,11 +40,11 @@ struct LinFrame {
 LinFrame linFrame(const Frame& frame);
 
 /// The identifier with its parity bits: P0 = I0 ^ I1 ^ I2 ^ I4 and P1 = !(I1 ^ I3 ^ I4 ^ I5), in bits 6 and 7
-/// (ISO 17987-3:2016, 5.2.2.5). Requires: id < 64.
+/// (ISO 17987-3:2016, protected identifier field). Requires: id < 64.
 std::uint32_t linProtected(std::uint32_t id);
 
-/// The inverted sum with carry (ISO 17987-3:2016, 5.2.2.7) of `data`, begun with `seed`: 0 for the classic model, the
-/// protected identifier for the enhanced one.
+/// The inverted sum with carry (ISO 17987-3:2016, checksum field) of `data`, begun with `seed`: 0 for the classic
+/// model, the protected identifier for the enhanced one.
 std::uint32_t linChecksum(std::uint32_t seed, std::span<const std::uint8_t> data);
 
 namespace lin {

@@ -87,11 +87,12 @@ class LinMachine {
   const RateMeter& rate() const { return m_rate; }
 
  private:
-  // What a responder takes for a break (ISO 17987-4:2016, table 10), less what whole ticks of a file may take away.
+  // What a responder takes for a break (ISO 17987-3:2016, break field), less what whole ticks of a file may take away.
   static constexpr double kBreakBits = 11.0 - 0.01;
   static constexpr double kRestBits = 40.0;
-  static constexpr double kOff = 0.14;  // ISO 17987-4:2016, 5.3: a responder's clock before it synchronises
-  static constexpr std::int64_t kShortestWakeup = 250000000;  // 250 µs, ISO 17987-2:2016, 5.1.2
+  static constexpr double kOff =
+      0.14;  // ISO 17987-4:2016, bit rate tolerance: a responder's clock before it synchronises
+  static constexpr std::int64_t kShortestWakeup = 250000000;  // 250 µs, ISO 17987-2:2016, wake-up
   static constexpr std::int64_t kLongestWakeup = 5000000000;  // 5 ms
   static constexpr std::uint32_t kSync = 0x55;
 

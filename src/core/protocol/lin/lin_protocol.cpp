@@ -31,8 +31,8 @@ Protocol::Facts facts()
   f.properties = linProperties();
   f.likeness = "the same identifier";
   f.rateUnit = "Bd";
-  // Nodes with clocks of their own synchronise to every frame; before that they may be 14 % off (ISO
-  // 17987-4:2016, 5.3).
+  // Nodes with clocks of their own synchronise to every frame; before that they may be 14 % off (ISO 17987-4:2016, bit
+  // rate tolerance).
   f.rateTolerance = 0.14;
   return f;
 }

@@ -14,7 +14,7 @@ namespace bexto {
 
 namespace {
 
-/// The nominal rates of ISO 17987-4:2016, 5.1, and 20 kbit/s, the highest.
+/// The bit rates that ISO 17987-4:2016 recommends, and 20 kbit/s, the highest.
 constexpr std::array<double, 5> kUsual{2400.0, 9600.0, 10417.0, 19200.0, 20000.0};
 
 double usualRate(double measured)

@@ -6,7 +6,7 @@
 
 namespace bexto {
 
-/// What the checksum of a frame may be summed over (ISO 17987-3:2016, 5.2.2.7).
+/// What the checksum of a frame may be summed over (ISO 17987-3:2016, checksum field).
 enum class LinChecksum : std::uint8_t {
   Auto,     ///< enhanced, else classic, whichever fits; of the diagnostic frames 3C and 3D classic only
   Classic,  ///< the data

@@ -25,9 +25,9 @@ inline constexpr PayloadWay kSpiMiso = 1;
 /// What a frame says. The spans point into the index; each word takes
 /// ceil(bits / 8) bytes, most significant first.
 struct SpiTransfer {
-  bool hasMosi = false;
+  bool hasMosi = false;  ///< the bus has that wire
   bool hasMiso = false;
-  std::size_t words = 0;
+  std::size_t words = 0;  ///< whole ones
   std::size_t bytesPerWord = 1;
   std::span<const std::uint8_t> mosi;
   std::span<const std::uint8_t> miso;
