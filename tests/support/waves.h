@@ -132,11 +132,13 @@ inline std::vector<std::string> textsOf(const FrameIndex& index)
 inline FrameIndex decodeInPieces(const Bus& bus, const StreamInput& whole, std::uint64_t seed)
 {
   std::mt19937_64 random(seed);
+  // Slow traffic in longer pieces: each makes the tracks anew.
+  const auto longest = static_cast<std::uint64_t>(std::max<std::int64_t>(400000000, whole.until.count() / 50));
   FrameIndexBuilder frames;
   std::unique_ptr<Decoder> decoder;
   Picoseconds until{0};
   while (until < whole.until) {
-    until = std::min(whole.until, until + Picoseconds{static_cast<std::int64_t>(random() % 400000000)});
+    until = std::min(whole.until, until + Picoseconds{static_cast<std::int64_t>(random() % longest)});
     StreamInput piece;
     piece.until = until;
     piece.final = until == whole.until;
