@@ -134,6 +134,11 @@ void unpackBlock(const BlockLayout& layout, const std::uint8_t* bytes, std::int6
 {
   const std::int64_t unit = tenToThe(layout.power);
   const std::uint8_t* const from = bytes + layout.offset;
+  // One or two are asked for a pixel at a time: choosing the processor's code would take longer than they do.
+  constexpr std::size_t kFew = 5;
+  if (count <= kFew)
+    return layout.width == 2 ? unpackDeltasOneByOne<std::uint16_t>(from, unit, first, count, out)
+                             : unpackDeltasOneByOne<std::uint32_t>(from, unit, first, count, out);
   if (layout.plain)
     unpackPlainDeltas(from, unit, first, count, out);
   else if (layout.width == 2)

@@ -226,31 +226,6 @@ HWY_EXPORT(unpackPlain);
 HWY_EXPORT(unpackNarrow);
 HWY_EXPORT(unpackWide);
 
-template <typename Word>
-void unpackDeltasOneByOne(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count,
-                          std::int64_t* out)
-{
-  constexpr auto kEscape = std::numeric_limits<Word>::max();
-  std::int64_t time = first;
-  out[0] = time;
-  for (std::size_t i = 1; i < count; ++i) {
-    Word word;
-    std::memcpy(&word, from, sizeof(Word));
-    from += sizeof(Word);
-    std::int64_t delta = word;
-    if (word == kEscape) [[unlikely]] {
-      std::memcpy(&delta, from, sizeof(delta));
-      from += sizeof(delta);
-    }
-    time += delta * unit;
-    out[i] = time;
-  }
-}
-template void unpackDeltasOneByOne<std::uint16_t>(const std::uint8_t*, std::int64_t, std::int64_t, std::size_t,
-                                                  std::int64_t*);
-template void unpackDeltasOneByOne<std::uint32_t>(const std::uint8_t*, std::int64_t, std::int64_t, std::size_t,
-                                                  std::int64_t*);
-
 void unpackPlainDeltas(const std::uint8_t* from, std::int64_t unit, std::int64_t first, std::size_t count,
                        std::int64_t* out)
 {

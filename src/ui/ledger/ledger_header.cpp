@@ -218,7 +218,10 @@ void LedgerHeader::setLabel(LedgerColumn column, const QString& text)
 void LedgerHeader::addColumnChoices(QMenu& menu)
 {
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
-    if (m_protocol != nullptr && !appliesTo(spec.column, *m_protocol))
+    const bool says = std::any_of(m_listed.begin(), m_listed.end(),
+                                  [&](const Protocol* protocol) { return appliesTo(spec.column, *protocol); });
+    // What is shown can be put away, whatever is listed now.
+    if (!says && (isProperty(spec.column) || !m_listed.empty()) && !isShown(spec.column))
       continue;
     QAction* action = menu.addAction(toQString(spec.label));
     action->setToolTip(toQString(spec.help));

@@ -19,6 +19,8 @@ class LedgerHeader : public QHeaderView {
 
   /// Takes up the columns last chosen for buses of that protocol; for nullptr, those of the merged list.
   void showFor(const Protocol* protocol);
+  /// The protocols of what is listed: columns that say nothing about any of them are not offered.
+  void setListed(std::vector<const Protocol*> protocols) { m_listed = std::move(protocols); }
   /// From the left.
   std::vector<LedgerColumn> columns() const;
   /// Chosen; in a narrow list it may be put away for the moment.
@@ -48,6 +50,7 @@ class LedgerHeader : public QHeaderView {
   int m_width = 0;
   int m_leastForWords = 150;
   const Protocol* m_protocol = nullptr;
+  std::vector<const Protocol*> m_listed;
   bool m_known = false;  ///< showFor() was called
   bool m_restoring = false;
 };

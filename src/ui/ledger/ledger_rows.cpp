@@ -53,15 +53,21 @@ void LedgerRows::refresh()
   }
 }
 
+std::vector<const Protocol*> LedgerRows::protocols() const
+{
+  std::vector<const Protocol*> all;
+  for (const LedgerSource& source : merged().sources()) {
+    const Protocol* const protocol = &source.bus.protocol();
+    if (std::find(all.begin(), all.end(), protocol) == all.end())
+      all.push_back(protocol);
+  }
+  return all;
+}
+
 const Protocol* LedgerRows::protocol() const
 {
-  const Protocol* one = nullptr;
-  for (const LedgerSource& source : merged().sources()) {
-    if (one != nullptr && !source.bus.isOf(*one))
-      return nullptr;
-    one = &source.bus.protocol();
-  }
-  return one;
+  const std::vector<const Protocol*> all = protocols();
+  return all.size() == 1 ? all.front() : nullptr;
 }
 
 std::vector<LedgerRows::Line> LedgerRows::visible(LedgerPlace first, std::size_t count, std::size_t mostValues) const

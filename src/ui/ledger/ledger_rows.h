@@ -28,6 +28,8 @@ class LedgerRows {
   /// Shown and all; with one bus only, of that.
   std::uint64_t shownCount() const { return merged().size(); }
   std::uint64_t allCount() const { return merged().allCount(); }
+  /// Those of the buses that are listed, each once.
+  std::vector<const Protocol*> protocols() const;
   /// The one protocol of all that is listed; nullptr when there are several, or none.
   const Protocol* protocol() const;
 

@@ -154,6 +154,7 @@ void LedgerView::refresh()
   if (had && m_top.row < m_rows.merged().size())
     firstTime = m_rows.merged().beginOf(m_rows.merged().at(m_top.row));
   m_rows.refresh();
+  m_header->setListed(m_rows.protocols());
   m_header->showFor(m_rows.only().isEmpty() ? nullptr : m_rows.protocol());
   updateZeroLabel();
   m_anchor.reset();
