@@ -42,13 +42,14 @@ const std::vector<Source>& sources()
   static const std::vector<Source> kSources = [] {
     std::vector<Source> all;
     const rig::LockCycle cycle = rig::simulateLockCycle(1187);
-    for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
-                             "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
-                             "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
-                             "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"})
+    for (const char* spec :
+         {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
+          "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+          "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+          "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000", "lamps=lin,rx=LAMPS_LIN,baud=19200"})
       addSources(cycle.capture, spec, all);
-    for (const char* name :
-         {"can_std_500k", "can_stuff_error", "can_overload", "can_no_ack", "i2c_10bit", "uart_break"}) {
+    for (const char* name : {"can_std_500k", "can_stuff_error", "can_overload", "can_no_ack", "i2c_10bit", "uart_break",
+                             "lin_wakeup", "lin_19200_lengths"}) {
       NoProgress none;
       const std::string base = std::string(BEXTO_TEST_DATA) + "/" + name;
       const auto capture = readVcd(base + ".vcd", std::stop_token(), none);
@@ -127,6 +128,13 @@ const std::vector<Case>& cases()
       {"dlc:5..15", [](const json& r) { return r.value("dlc", 0) >= 5; }},
       {"crc>=1000", [](const json& r) { return r.value("crc", 0) >= 0x1000; }},
       {"value:41..5A", [](const json& r) { return r.value("value", 0) >= 0x41 && r.value("value", 0) <= 0x5a; }},
+      {"pid:11", [](const json& r) { return r.value("pid", -1) == 0x11; }},
+      {"pid>=80", [](const json& r) { return r.value("pid", -1) >= 0x80; }},
+      {"checksum:10..80", [](const json& r) { return r.value("checksum", -1) >= 0x10 && r["checksum"] <= 0x80; }},
+      {"checksum_model:classic", [](const json& r) { return r.value("checksum_model", "") == "classic"; }},
+      {"lin checksum_model:enhanced", [](const json& r) { return r.value("checksum_model", "") == "enhanced"; }},
+      {"wakeup", [](const json& r) { return r["kind"] == "wakeup"; }},
+      {"no-response", [](const json& r) { return hasFault(r, "no-response"); }},
       {"parity", [](const json& r) { return hasFault(r, "parity"); }},
       {"line:rx", [](const json& r) { return r.value("line", "") == "rx"; }},
       {"can", [](const json& r) { return r["protocol"] == "can"; }},

@@ -55,7 +55,7 @@ void countKeys(const Bus& bus, const Property& property, const FrameIndex& frame
   constexpr std::size_t kMost = 4096;
   struct Seen {
     std::uint64_t count = 0;
-    Frame frame;  ///< one of them, without its payload: digits depend on it
+    Frame frame;  ///< one of them: digits depend on it
   };
   std::unordered_map<std::uint32_t, Seen> seen;
   for (const auto& chunk : frames.chunks()) {
@@ -66,8 +66,7 @@ void countKeys(const Bus& bus, const Property& property, const FrameIndex& frame
       if (found != seen.end())
         ++found->second.count;
       else if (seen.size() < kMost)
-        seen.emplace(chunk->key[i],
-                     Seen{1, Frame{{}, chunk->kind[i], chunk->flags[i], chunk->errors[i], chunk->key[i], {}}});
+        seen.emplace(chunk->key[i], Seen{1, chunk->frame(i)});
     }
   }
   for (const auto& [number, s] : seen)
