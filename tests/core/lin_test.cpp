@@ -388,6 +388,7 @@ TEST_F(Lin, OpensToIdentifierBytesAndChecksum)
   const auto [first, end] = linProtocol().bitsAround(a, a.fields[4].time.begin + 1us);
   EXPECT_EQ(first, 20U);
   EXPECT_EQ(end, 30U);
+  EXPECT_EQ(linProtocol().bitsAround(a, frame(0).time.begin), (Protocol::BitRange{10, 20})) << "the identifier's";
 }
 
 TEST_F(Lin, IsPutInWords)

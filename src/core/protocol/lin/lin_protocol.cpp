@@ -76,10 +76,12 @@ class LinProtocol final : public Protocol {
   {
     return linAnatomy(linSettings(bus), input, frames.frame(number));
   }
-  /// A byte with its start and stop bit.
+  /// A byte with its start and stop bit; of the break, which has none, the identifier: the frame's first line.
   BitRange bitsAround(const Anatomy& anatomy, Picoseconds at) const override
   {
     constexpr std::size_t kBitsAByte = 10;
+    if (anatomy.bits.size() >= 2 * kBitsAByte && at < anatomy.bits.front().cell.begin)
+      return {kBitsAByte, 2 * kBitsAByte};
     std::size_t bit = 0;
     while (bit + 1 < anatomy.bits.size() && anatomy.bits[bit].cell.end <= at)
       ++bit;
