@@ -13,7 +13,8 @@
 
 namespace bexto {
 
-/// A frame and where it stands, which is all that a property may ask. Borrowed for the call.
+/// A frame and where it stands, which is all that a property may ask. Borrowed for the call. The frame is whole: what a
+/// room reads from its flags may stand in its payload.
 struct FrameContext {
   const Bus& bus;
   const Frame& frame;
