@@ -2,12 +2,12 @@
 
 #include <hwy/targets.h>
 #include <algorithm>
-#include <limits>
 #include <random>
+#include <span>
 #include <thread>
 
 #include "core/signal/edge_track_builder.h"
-#include "core/signal/unpack_deltas.h"
+#include "core/signal/unpack_blocks.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -161,46 +161,55 @@ TEST(EdgeTrackBuilder, SnapshotsStandWhileOthersReadAndTheTrackGrows)
 
 namespace {
 
-/// Deltas as edge_block.cpp writes them: what does not fit a word follows an escape.
-template <typename Word>
-std::vector<std::uint8_t> packedRow(const std::vector<std::int64_t>& deltas)
+/// Whole blocks of traffic, with pauses of which each is `pausesOf100` likely.
+std::vector<std::int64_t> blocksOfTicks(std::size_t blocks, std::int64_t delta, std::int64_t pause,
+                                        std::uint64_t pausesOf100, std::mt19937_64& random)
 {
-  std::vector<std::uint8_t> bytes;
-  const auto append = [&bytes](const auto& value) {
-    const auto* const at = reinterpret_cast<const std::uint8_t*>(&value);
-    bytes.insert(bytes.end(), at, at + sizeof(value));
-  };
-  for (const std::int64_t delta : deltas) {
-    const bool fits = delta < std::numeric_limits<Word>::max();
-    append(fits ? static_cast<Word>(delta) : std::numeric_limits<Word>::max());
-    if (!fits)
-      append(delta);
+  std::vector<std::int64_t> ticks;
+  std::int64_t t = 12345678;
+  for (std::size_t i = 0; i < blocks * kBlockEdges; ++i) {
+    ticks.push_back(t);
+    t += 1 + static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(delta));
+    if (random() % 100 < pausesOf100)
+      t += pause + static_cast<std::int64_t>(random() % 100000);
   }
-  return bytes;
+  return ticks;
 }
 
-/// Asks for each number of times of a row, into memory that ends with them: sanitizers see what is touched behind it.
-template <typename Word, typename Unpack>
-void expectSameAsOneByOne(const std::vector<std::int64_t>& deltas, std::int64_t unit, const Unpack& unpack)
+/// Packs blocks and unpacks them in both ways, from and into memory that ends with them: sanitizers see what is touched
+/// behind it.
+void expectBothWaysGiveBack(const std::vector<std::int64_t>& ticks, int power)
 {
-  for (std::size_t count = 1; count <= deltas.size() + 1; ++count) {
-    const std::vector<std::uint8_t> row = packedRow<Word>({deltas.begin(), deltas.begin() + (count - 1)});
-    std::vector<std::int64_t> quick(count, -1);
-    std::vector<std::int64_t> plain(count, -2);
-    unpack(row.data(), unit, 12345678901234, count, quick.data());
-    unpackDeltasOneByOne<Word>(row.data(), unit, 12345678901234, count, plain.data());
-    ASSERT_EQ(quick, plain) << count << " times, unit " << unit;
-    std::int64_t last = 12345678901234;
-    for (std::size_t i = 0; i + 1 < count; ++i)
-      last += deltas[i] * unit;
-    ASSERT_EQ(quick.back(), last);
+  const std::size_t blocks = ticks.size() / kBlockEdges;
+  std::vector<std::uint8_t> packed;
+  std::vector<BlockLayout> layouts;
+  std::vector<std::int64_t> firsts;
+  std::vector<std::int64_t> expected;
+  for (std::size_t b = 0; b < blocks; ++b) {
+    layouts.push_back(packBlock(std::span(ticks).subspan(b * kBlockEdges, kBlockEdges), power, packed));
+    firsts.push_back(ticks[b * kBlockEdges] * tenToThe(power));
   }
+  for (const std::int64_t tick : ticks)
+    expected.push_back(tick * tenToThe(power));
+  const std::vector<std::uint8_t> bytes(packed.begin(), packed.end());  // exactly as long as it is
+  std::vector<std::int64_t> times(ticks.size(), -1);
+  unpackWholeBlocks(layouts.data(), firsts.data(), blocks, bytes.data(), times.data());
+  ASSERT_EQ(times, expected) << "power " << power;
+  for (std::size_t count = 1; count <= kBlockEdges; ++count) {
+    std::vector<std::int64_t> part(count, -1);
+    unpackBlock(layouts.back(), bytes.data(), firsts.back(), count, part.data());
+    const auto from = expected.end() - static_cast<std::ptrdiff_t>(kBlockEdges);
+    ASSERT_EQ(part, std::vector<std::int64_t>(from, from + static_cast<std::ptrdiff_t>(count))) << count << " times";
+  }
+  std::vector<std::int64_t> slowly(kBlockEdges, -1);
+  unpackOneByOne(layouts.front(), bytes.data(), firsts.front(), kBlockEdges, slowly.data());
+  ASSERT_EQ(slowly, std::vector<std::int64_t>(expected.begin(), expected.begin() + kBlockEdges));
 }
 
 }  // namespace
 
 /// On each kind of processor that this one can stand in for.
-class UnpackDeltas : public testing::TestWithParam<std::int64_t> {
+class UnpackBlocks : public testing::TestWithParam<std::int64_t> {
  protected:
   void SetUp() override { use(GetParam()); }
   void TearDown() override { use(0); }
@@ -213,35 +222,44 @@ class UnpackDeltas : public testing::TestWithParam<std::int64_t> {
   }
 };
 
-INSTANTIATE_TEST_SUITE_P(Processors, UnpackDeltas, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
+INSTANTIATE_TEST_SUITE_P(Processors, UnpackBlocks, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
                          [](const auto& info) { return hwy::TargetName(info.param); });
 
-TEST_P(UnpackDeltas, VectorsGiveWhatOneDeltaAfterTheOtherGives)
+TEST_P(UnpackBlocks, GiveBackWhatWasPackedAtEveryWidthUnitAndNumberOfPauses)
 {
   std::mt19937_64 random(41);
-  for (const std::int64_t unit :
-       {std::int64_t{1}, std::int64_t{1000}, std::int64_t{4000000000}, std::int64_t{10000000000}}) {
-    std::vector<std::int64_t> narrow(kBlockEdges - 1);
-    std::vector<std::int64_t> wide(kBlockEdges - 1);
-    for (std::int64_t& d : narrow)
-      d = 1 + static_cast<std::int64_t>(random() % 65534);
-    for (std::int64_t& d : wide)
-      d = unit > 1000 ? 1 + static_cast<std::int64_t>(random() % 1000)
-                      : 1 + static_cast<std::int64_t>(random() % 4294967294U);
-    narrow[3] = 65534;
-    expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackPlainDeltas);
-    expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackNarrowDeltas);
-    expectSameAsOneByOne<std::uint32_t>(wide, unit, unpackWideDeltas);
-    // Pauses anywhere: at the ends, side by side, one in a vector, one in each.
-    for (int round = 0; round < 20; ++round) {
-      for (std::size_t i = 0; i < narrow.size(); ++i) {
-        if (random() % 9 == 0)
-          narrow[i] = 65535 + static_cast<std::int64_t>(random() % 100000);
-        if (random() % 9 == 0 && unit <= 1000)
-          wide[i] = 4294967295 + static_cast<std::int64_t>(random() % 100000);
-      }
-      expectSameAsOneByOne<std::uint16_t>(narrow, unit, unpackNarrowDeltas);
-      expectSameAsOneByOne<std::uint32_t>(wide, unit, unpackWideDeltas);
+  // A unit of 10^10 ps has no vector form.
+  for (const int power : {0, 3, 9, 10}) {
+    for (const std::uint64_t pauses : {0U, 2U, 10U, 24U}) {
+      expectBothWaysGiveBack(blocksOfTicks(5, 60000, 65536, pauses, random), power);
+      if (power <= 3)
+        expectBothWaysGiveBack(blocksOfTicks(5, 4000000000, 4294967296, pauses, random), power);
+    }
+  }
+}
+
+TEST_P(UnpackBlocks, TheLongestDeltaOfARowFitsAndOneMoreIsAPause)
+{
+  for (const std::int64_t limit : {std::int64_t{65535}, std::int64_t{4294967295}}) {
+    const std::int64_t usual = limit / 2 + 1;
+    for (const std::size_t where : {1U, 2U, 31U, 32U, 62U, 63U}) {
+      std::vector<std::int64_t> ticks;
+      std::int64_t t = 0;
+      for (std::size_t i = 0; i < kBlockEdges; ++i)
+        ticks.push_back(t += i == where ? limit : usual);
+      std::vector<std::uint8_t> bytes;
+      const BlockLayout fits = packBlock(ticks, 0, bytes);
+      EXPECT_EQ(fits.pauses, 0);
+      EXPECT_EQ(bytes.size(), kBlockEdges * fits.width);
+      expectBothWaysGiveBack(ticks, 0);
+      for (std::size_t i = where; i < kBlockEdges; ++i)
+        ++ticks[i];
+      const BlockLayout paused = packBlock(ticks, 0, bytes);
+      EXPECT_EQ(paused.width, fits.width);
+      ASSERT_EQ(paused.pauses, 1);
+      EXPECT_EQ(pauseOf(paused, bytes.data(), 0).index, where);
+      EXPECT_EQ(pauseOf(paused, bytes.data(), 0).ticks, limit + 1);
+      expectBothWaysGiveBack(ticks, 0);
     }
   }
 }

@@ -65,4 +65,55 @@ class EdgeWalk {
   bool m_level;
 };
 
+/// A line that is asked for its level at the sampling edges of another: each answer is a bit of word(). Made for lines
+/// that move once or not at all between two samples, so that the one step is no branch, because nobody can predict it;
+/// and the transitions that the next samples may need are fetched ahead, because a sample that fetched its own would
+/// wait for the step before. Works on what is in hand and uses nothing up: at() says where it stands.
+class LevelReader {
+ public:
+  explicit LevelReader(const EdgeWalk& walk)
+      : m_ahead(walk.at() + kAhead),
+        m_next(m_ahead[-3]),
+        m_second(m_ahead[-2]),
+        m_third(m_ahead[-1]),
+        m_level(walk.level())
+  {
+    static_assert(kAhead <= EdgeStream::kReadableBehind);
+  }
+
+  /// The level after all that happens up to and at `t`. Requires: `t` is not below the one before, and kNever neither.
+  void sample(std::int64_t t)
+  {
+    // All ones where the line stays, which is what a comparison would give; but of one a compiler makes a branch.
+    const std::int64_t stays = (t - m_next) >> 63U;
+    m_stays = m_stays << 1U | static_cast<std::uint32_t>(stays & 1);
+    m_next = m_second ^ ((m_second ^ m_next) & stays);
+    m_second = m_third ^ ((m_third ^ m_second) & stays);
+    m_third = m_ahead[stays];
+    m_ahead += 1 + stays;
+  }
+  /// The next transition. When it is not later than the last sample, the line has moved more than once: word() is then
+  /// not what was asked for.
+  std::int64_t next() const { return m_next; }
+  const std::int64_t* at() const { return m_ahead - kAhead; }
+  /// The last `bits` samples, the first one as the highest bit. Requires: these are all, 1 to 32.
+  std::uint32_t word(unsigned bits) const
+  {
+    // The line's level is the parity of its steps so far.
+    std::uint32_t levels = ~m_stays & (~0U >> (32U - bits));
+    for (unsigned by = 1; by < bits; by *= 2)
+      levels ^= levels >> by;
+    return m_level ? levels ^ (~0U >> (32U - bits)) : levels;
+  }
+
+ private:
+  static constexpr std::ptrdiff_t kAhead = 3;
+  const std::int64_t* m_ahead;
+  std::int64_t m_next;
+  std::int64_t m_second;
+  std::int64_t m_third;
+  bool m_level;
+  std::uint32_t m_stays = 0;
+};
+
 }  // namespace bexto

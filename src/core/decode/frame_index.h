@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cassert>
 #include <cstdint>
 #include <memory>
@@ -155,6 +156,34 @@ class FrameIndexBuilder {
       m_open.payload.insert(m_open.payload.end(), frame.payload.begin(), frame.payload.end());
     m_open.payloadEnd[i] = static_cast<std::uint32_t>(m_open.payload.size());
     ++m_size;
+  }
+  /// Rows to be filled in by one who reads many frames that are alike in the rest: see addRows().
+  struct Rows {
+    std::int64_t* begin;
+    std::int64_t* end;
+    std::uint32_t* key;
+    FrameErrors* errors;
+    std::size_t count;  ///< at least 1
+  };
+  /// Valid until the next call of anything else here.
+  Rows rows()
+  {
+    if (m_count == m_open.size()) [[unlikely]]
+      makeRoom(0);
+    return {m_open.begin.data() + m_count, m_open.end.data() + m_count, m_open.key.data() + m_count,
+            m_open.errors.data() + m_count, m_open.size() - m_count};
+  }
+  /// The first `count` of rows() are frames now, all of that kind, with those flags and without payload.
+  void addRows(std::size_t count, FrameKind kind, std::uint16_t flags)
+  {
+    const auto from = static_cast<std::ptrdiff_t>(m_count);
+    const auto to = from + static_cast<std::ptrdiff_t>(count);
+    std::fill(m_open.kind.begin() + from, m_open.kind.begin() + to, kind);
+    std::fill(m_open.flags.begin() + from, m_open.flags.begin() + to, flags);
+    std::fill(m_open.payloadEnd.begin() + from, m_open.payloadEnd.begin() + to,
+              static_cast<std::uint32_t>(m_open.payload.size()));
+    m_count += count;
+    m_size += count;
   }
   std::uint64_t size() const { return m_size; }
   /// All so far; copies at most one chunk.

@@ -1,6 +1,6 @@
 // A block is a row of deltas, two bytes each as long as the bus is busy at its own pace. A pause is rare (one in a
-// burst) and must not widen its 63 neighbours, so a delta that does not fit is written as the largest number of its
-// width followed by eight bytes of plain ticks.
+// burst) and must not widen its 63 neighbours, so a delta that does not fit stands beside the row, and the row has 0
+// for it: it can then be summed up without a look at any of its deltas, and the pauses are added to what comes after.
 //
 // A capture written with a 1 ps clock whose edges all lie on whole nanoseconds would waste four bytes an edge. The
 // packer therefore tries whole powers of ten above the tick, but only when two bytes do not do.
@@ -12,7 +12,7 @@
 #include <cstring>
 #include <limits>
 
-#include "core/signal/unpack_deltas.h"
+#include "core/signal/unpack_blocks.h"
 
 namespace bexto {
 
@@ -46,42 +46,46 @@ std::int64_t divideBy(std::int64_t delta, std::int64_t divisor)
 }
 
 template <typename Word>
-void packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool escapes,
-                std::vector<std::uint8_t>& bytes)
+void append(std::span<const Word> words, std::vector<std::uint8_t>& bytes)
 {
-  constexpr auto kEscape = std::numeric_limits<Word>::max();
-  const std::size_t count = ticks.size() - 1;
-  if (!escapes && divisor == 1) {
+  const auto* const from = reinterpret_cast<const std::uint8_t*>(words.data());
+  bytes.insert(bytes.end(), from, from + words.size_bytes());
+}
+
+/// Those that do not fit go to `bytes` as pauses, and then the row. Returns how many.
+template <typename Word>
+std::uint8_t packDeltas(std::span<const std::int64_t> ticks, std::int64_t divisor, bool pauses,
+                        std::vector<std::uint8_t>& bytes)
+{
+  std::array<Word, kBlockEdges> row;
+  row[0] = 0;
+  std::uint8_t found = 0;
+  if (!pauses && divisor == 1) {
     // Nearly always; the compiler makes vector code of it.
-    std::array<Word, kBlockEdges> words;
-    for (std::size_t i = 0; i < count; ++i)
-      words[i] = static_cast<Word>(ticks[i + 1] - ticks[i]);
-    const auto* from = reinterpret_cast<const std::uint8_t*>(words.data());
-    bytes.insert(bytes.end(), from, from + count * sizeof(Word));
-    return;
-  }
-  std::array<std::uint8_t, kBlockEdges*(sizeof(Word) + sizeof(std::int64_t))> packed;
-  std::size_t size = 0;
-  for (std::size_t i = 0; i < count; ++i) {
-    // A compiler that sees "if (divisor != 1) delta /= divisor" divides always, which costs more than all the rest.
-    const std::int64_t delta = divideBy(ticks[i + 1] - ticks[i], divisor);
-    const bool fits = delta < static_cast<std::int64_t>(kEscape);
-    const Word word = fits ? static_cast<Word>(delta) : kEscape;
-    std::memcpy(packed.data() + size, &word, sizeof(word));
-    size += sizeof(word);
-    if (!fits) {
-      std::memcpy(packed.data() + size, &delta, sizeof(delta));
-      size += sizeof(delta);
+    for (std::size_t i = 1; i < ticks.size(); ++i)
+      row[i] = static_cast<Word>(ticks[i] - ticks[i - 1]);
+  } else {
+    for (std::size_t i = 1; i < ticks.size(); ++i) {
+      // A compiler that sees "if (divisor != 1) delta /= divisor" divides always, which costs more than all the rest.
+      const std::int64_t delta = divideBy(ticks[i] - ticks[i - 1], divisor);
+      const bool fits = delta <= static_cast<std::int64_t>(std::numeric_limits<Word>::max());
+      row[i] = fits ? static_cast<Word>(delta) : Word{0};
+      if (fits)
+        continue;
+      ++found;
+      bytes.push_back(static_cast<std::uint8_t>(i));
+      append(std::span<const std::int64_t>(&delta, 1), bytes);
     }
   }
-  bytes.insert(bytes.end(), packed.data(), packed.data() + size);
+  append(std::span<const Word>(row.data(), ticks.size()), bytes);
+  return found;
 }
 
 std::size_t tooWide(std::span<const std::int64_t> ticks, std::int64_t limit)
 {
   std::size_t n = 0;
   for (std::size_t i = 1; i < ticks.size(); ++i)
-    n += ticks[i] - ticks[i - 1] >= limit ? 1U : 0U;
+    n += ticks[i] - ticks[i - 1] > limit ? 1U : 0U;
   return n;
 }
 
@@ -92,6 +96,17 @@ bool allDivisible(std::span<const std::int64_t> ticks, std::int64_t divisor)
       return false;
   }
   return true;
+}
+
+template <typename Word>
+void sumUp(const std::uint8_t* row, std::int64_t unit, std::int64_t time, std::size_t count, std::int64_t* out)
+{
+  for (std::size_t i = 0; i < count; ++i) {
+    Word delta;
+    std::memcpy(&delta, row + i * sizeof(Word), sizeof(Word));
+    time += delta * unit;
+    out[i] = time;
+  }
 }
 
 }  // namespace
@@ -108,7 +123,7 @@ BlockLayout packBlock(std::span<const std::int64_t> ticks, int power, std::vecto
   constexpr std::int64_t kNarrow = std::numeric_limits<std::uint16_t>::max();
   std::int64_t divisor = 1;
   std::size_t wide = tooWide(ticks, kNarrow);
-  // Eight more bytes an escape against two more bytes a delta: four escapes to a block of 16 and more.
+  // Nine more bytes a pause against two more bytes a delta.
   if (wide * 4 > ticks.size()) {
     for (const int up : {6, 3, 2, 1}) {
       if (allDivisible(ticks, tenToThe(up))) {
@@ -121,10 +136,9 @@ BlockLayout packBlock(std::span<const std::int64_t> ticks, int power, std::vecto
   }
   if (wide * 4 > ticks.size()) {
     layout.width = 4;
-    packDeltas<std::uint32_t>(ticks, divisor, true, bytes);
+    layout.pauses = packDeltas<std::uint32_t>(ticks, divisor, true, bytes);
   } else {
-    packDeltas<std::uint16_t>(ticks, divisor, wide > 0, bytes);
-    layout.plain = wide == 0;
+    layout.pauses = packDeltas<std::uint16_t>(ticks, divisor, wide > 0, bytes);
   }
   return layout;
 }
@@ -132,19 +146,26 @@ BlockLayout packBlock(std::span<const std::int64_t> ticks, int power, std::vecto
 void unpackBlock(const BlockLayout& layout, const std::uint8_t* bytes, std::int64_t first, std::size_t count,
                  std::int64_t* out)
 {
-  const std::int64_t unit = tenToThe(layout.power);
-  const std::uint8_t* const from = bytes + layout.offset;
-  // One or two are asked for a pixel at a time: choosing the processor's code would take longer than they do.
-  constexpr std::size_t kFew = 5;
-  if (count <= kFew)
-    return layout.width == 2 ? unpackDeltasOneByOne<std::uint16_t>(from, unit, first, count, out)
-                             : unpackDeltasOneByOne<std::uint32_t>(from, unit, first, count, out);
-  if (layout.plain)
-    unpackPlainDeltas(from, unit, first, count, out);
-  else if (layout.width == 2)
-    unpackNarrowDeltas(from, unit, first, count, out);
+  if (count == kBlockEdges)
+    unpackWholeBlocks(&layout, &first, 1, bytes, out);
   else
-    unpackWideDeltas(from, unit, first, count, out);
+    unpackOneByOne(layout, bytes, first, count, out);
+}
+
+void unpackOneByOne(const BlockLayout& layout, const std::uint8_t* bytes, std::int64_t first, std::size_t count,
+                    std::int64_t* out)
+{
+  const std::int64_t unit = tenToThe(layout.power);
+  const std::uint8_t* const row = bytes + layout.row();
+  if (layout.width == 2)
+    sumUp<std::uint16_t>(row, unit, first, count, out);
+  else
+    sumUp<std::uint32_t>(row, unit, first, count, out);
+  for (std::size_t p = 0; p < layout.pauses; ++p) {
+    const BlockPause pause = pauseOf(layout, bytes, p);
+    for (std::size_t i = pause.index; i < count; ++i)
+      out[i] += pause.ticks * unit;
+  }
 }
 
 }  // namespace bexto

@@ -7,6 +7,8 @@
 
 #include <algorithm>
 
+#include "core/signal/unpack_blocks.h"
+
 namespace bexto {
 
 EdgeStream::EdgeStream(const ConditionedTrack& track, Picoseconds from, Picoseconds until, bool final,
@@ -64,13 +66,15 @@ void EdgeStream::refill()
       const EdgeChunk& chunk = m_track.chunk(m_chunk);
       const auto inChunk = static_cast<std::size_t>(m_read - chunk.firstIndex);
       const std::size_t block = inChunk / kBlockEdges;
-      const std::size_t count = chunk.blockCount(block);
       const std::size_t skip = inChunk % kBlockEdges;
-      if (skip == 0 && out + count <= full) {
-        unpackBlock(chunk.blocks[block], chunk.bytes.data(), chunk.blockFirst[block], count, out);
-        out += count;
-        m_read += count;
+      const std::size_t whole =
+          std::min(chunk.count / kBlockEdges - block, static_cast<std::size_t>(full - out) / kBlockEdges);
+      if (skip == 0 && whole > 0) {
+        unpackWholeBlocks(&chunk.blocks[block], &chunk.blockFirst[block], whole, chunk.bytes.data(), out);
+        out += whole * kBlockEdges;
+        m_read += whole * kBlockEdges;
       } else {
+        const std::size_t count = chunk.blockCount(block);
         std::array<std::int64_t, kBlockEdges> times;
         unpackBlock(chunk.blocks[block], chunk.bytes.data(), chunk.blockFirst[block], count, times.data());
         const std::size_t taken = std::min(count - skip, static_cast<std::size_t>(full - out));

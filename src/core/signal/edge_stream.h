@@ -35,6 +35,8 @@ class EdgeStream {
   /// were used, usedUpTo() brings more.
   const std::int64_t* inHand() const { return m_at; }
   const std::int64_t* inHandEnd() const { return m_end; }
+  /// So many numbers behind inHandEnd() can be read, though they mean nothing.
+  static constexpr std::ptrdiff_t kReadableBehind = 3;
   /// Requires: `at` is in the row that inHand() began.
   void usedUpTo(const std::int64_t* at)
   {
@@ -62,7 +64,7 @@ class EdgeStream {
   bool m_rowLevel = false;   ///< before the first transition in the buffer
   std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
   std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
-  std::array<std::int64_t, kBufferBlocks * kBlockEdges + 2> m_buffer;
+  alignas(64) std::array<std::int64_t, kBufferBlocks * kBlockEdges + 1 + kReadableBehind> m_buffer{};
   const std::int64_t* m_at;   ///< the next transition, in m_buffer
   const std::int64_t* m_end;  ///< where the kNever is
 };

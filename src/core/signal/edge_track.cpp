@@ -79,7 +79,7 @@ Picoseconds EdgeTrack::at(std::uint64_t index) const
   const auto inChunk = static_cast<std::size_t>(index - c.firstIndex);
   const std::size_t block = inChunk / kBlockEdges;
   std::array<std::int64_t, kBlockEdges> times;
-  unpackBlock(c.blocks[block], c.bytes.data(), c.blockFirst[block], inChunk % kBlockEdges + 1, times.data());
+  unpackBlock(c.blocks[block], c.bytes.data(), c.blockFirst[block], c.blockCount(block), times.data());
   return Picoseconds{times[inChunk % kBlockEdges]};
 }
 

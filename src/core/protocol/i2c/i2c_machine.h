@@ -117,36 +117,24 @@ class I2cMachine {
       return false;
     const std::int64_t* const edges = clock.at();
     const std::int64_t* const dataEnd = data.at() + data.inHand();
-    const std::int64_t* sda = data.at();
-    bool level = data.level();
-    bool rests = true;
-    std::uint32_t bits = 0;
+    LevelReader sda(data);
+    std::int64_t rests = 0;  // below zero: SDA moved between a rise and its fall, or more than once before a rise
     for (std::size_t i = 0; i < kBitsAByte; ++i) {
-      const std::int64_t rise = edges[2 * i];
-      // Mostly SDA has moved once or not at all since: a step nobody can predict is no branch.
-      const bool steps = *sda <= rise;
-      sda += steps ? 1 : 0;
-      level = level != steps;
-      while (*sda <= rise)
-        [[unlikely]]
-        {
-          ++sda;
-          level = !level;
-        }
-      rests = rests && *sda >= edges[2 * i + 1];
-      bits = bits << 1U | (level ? 1U : 0U);
+      sda.sample(edges[2 * i]);
+      rests |= sda.next() - edges[2 * i + 1];
     }
     const std::int64_t fall = edges[2 * kBitsAByte - 1];
-    if (!rests || sda + 1 >= dataEnd)
+    const std::int64_t* used = sda.at();
+    if (rests < 0 || used + 1 >= dataEnd)
       return false;
-    if (*sda == fall)
-      ++sda;
+    if (*used == fall)
+      ++used;
     clock.jump(edges + 2 * kBitsAByte);
-    data.jump(sda);
+    data.jump(used);
     m_firstSample = edges[0];
     m_sample = edges[2 * kBitsAByte - 2];
     m_lastFall = fall;
-    m_shift = bits;
+    m_shift = sda.word(kBitsAByte);
     wholeByte();
     return true;
   }

@@ -67,17 +67,41 @@ inline Reading interpret(const UartSettings& settings, std::uint32_t raw)
   return reading;
 }
 
-/// What an edge does to a character, by the eighth of a bit that it falls into: it flips the bits whose middle lies
-/// behind it (the low 16 bits), or it is so near to a look that one comb does not tell (the top bit).
-inline constexpr std::uint32_t kNearALook = 1U << 31U;
-inline constexpr std::array<std::uint32_t, 128> kFlips = [] {
-  std::array<std::uint32_t, 128> flips{};
-  for (std::uint32_t eighth = 0; eighth < flips.size(); ++eighth) {
-    const bool near = (eighth + 3) >> 3U != (eighth + 5) >> 3U;
-    flips[eighth] = (~0U << std::min(16U, (eighth + 4) >> 3U) & 0xffffU) | (near ? kNearALook : 0U);
+/// What edges do to a character, by the eighth of a bit that they fall into. Xored, the low 16 bits of the entries are
+/// the character's bits: an edge flips those whose middle lies behind it. Added up, they tell how many edges there were
+/// and how many of them so near to a look, or to the character's end, that this does not tell. Edges behind the
+/// character add nothing.
+class EdgeTable {
+ public:
+  /// `resume`: from here on, in eighths, an edge is none of the character's.
+  EdgeTable(double eighthsPerPicosecond, std::uint32_t resume)
+      : m_scale(static_cast<std::uint64_t>(std::ldexp(eighthsPerPicosecond, kShift))),
+        m_farthest(static_cast<std::int64_t>((kEighths - 0.5) / eighthsPerPicosecond))
+  {
+    for (std::uint32_t eighth = 0; eighth <= resume; ++eighth) {
+      const bool near = (eighth + 3) >> 3U != (eighth + 5) >> 3U || eighth + 1 >= resume;
+      m_entries[eighth] = (~0U << ((eighth + 4) >> 3U) & 0xffffU) | kEdge | (near ? kNear : 0U);
+    }
   }
-  return flips;
-}();
+
+  /// By whole numbers, which is quicker than exact: at the borders of an eighth it may be the next one. Where that
+  /// would decide something, at a look and where the character ends, both eighths are near.
+  std::uint64_t operator[](std::int64_t distance) const
+  {
+    return m_entries[static_cast<std::uint64_t>(std::min(distance, m_farthest)) * m_scale >> kShift];
+  }
+  static unsigned edges(std::uint64_t sum) { return static_cast<unsigned>(sum >> 32U & 0xffffU); }
+  static bool anyNear(std::uint64_t sum) { return sum >= kNear; }
+
+ private:
+  static constexpr std::uint64_t kEdge = std::uint64_t{1} << 32U;
+  static constexpr std::uint64_t kNear = std::uint64_t{1} << 48U;
+  static constexpr std::uint32_t kEighths = 127;
+  static constexpr unsigned kShift = 56;  // products stay below 2^63
+  std::uint64_t m_scale;
+  std::int64_t m_farthest;  ///< in the last entry, which is behind all characters
+  std::array<std::uint64_t, kEighths + 1> m_entries{};
+};
 
 /// The index path: no bits are kept.
 struct NoRecorder {
@@ -127,47 +151,10 @@ class UartMachine {
   {
     if (m_inBreak || m_candidate != kNone)
       return;
-    const std::int64_t* at = m_edges.inHand();
-    const std::int64_t* const end = m_edges.inHandEnd();
-    if (at < end && !lineIsHigh())
-      ++at;
-    const std::int64_t vote = m_timing.vote().count();
-    const std::int64_t resume = m_timing.resume().count();
-    const std::int64_t stopVote = m_timing.stopVote().count();
-    const std::int64_t length = m_timing.end().count();
-    const UartSettings settings = m_settings;  // its own: what is stored in columns cannot change it
-    Frame frame;
-    frame.kind = kUartCharacter;
-    frame.flags = kUartHasValue;
-    while (at < end) {
-      const std::int64_t start = *at;
-      const std::int64_t* next = at + 1;
-      if (*next < start + vote)
-        break;
-      std::uint32_t raw = 0;
-      std::uint32_t seen = 0;
-      for (; *next < start + resume; ++next) {
-        const std::uint32_t flips = kFlips[nearlyEighthOf(*next - start)];
-        raw ^= flips;
-        seen |= flips;
-      }
-      // No edge at all may be a break; behind the last edge in hand nothing is known.
-      if ((seen & kNearALook) != 0 || *next < start + stopVote || next == at + 1 || next >= end)
-        break;
-      const Reading reading = interpret(settings, raw);
-      frame.time = {Picoseconds{start}, Picoseconds{start + length}};
-      frame.key = reading.value;
-      frame.errors = static_cast<std::uint16_t>((reading.parityWrong ? errorBit(UartError::Parity) : 0U) |
-                                                (reading.stopWrong ? errorBit(UartError::Framing) : 0U));
-      out.add(frame);
-      m_lastEdge = next[-1];
-      measureRate(start);
-      m_read += static_cast<std::size_t>(next - at);
-      // An odd number of edges leaves the line low: the next one is no start edge.
-      const bool low = ((next - at) & 1) != 0;
-      at = next + (low ? 1 : 0);
-    }
-    m_edges.usedUpTo(std::min(at, end));
+    if (m_timing.bitsToStop() <= 9)
+      quickly<9>(out);
+    else
+      quickly<11>(out);
   }
 
   Picoseconds reached() const { return std::min(m_until, Picoseconds{m_edges.next()}); }
@@ -178,6 +165,62 @@ class UartMachine {
   static constexpr std::int64_t kNone = -1;
 
   bool lineIsHigh() const { return m_edges.level() != m_settings.invert; }
+
+  /// kEdges: as many as a character can have behind its start. All of them are looked at, whether they are its or not:
+  /// how many there are nobody can predict, so a loop that ended with them would cost more than it saves.
+  template <std::size_t kEdges>
+  void quickly(FrameIndexBuilder& out)
+  {
+    const std::int64_t* at = m_edges.inHand();
+    const std::int64_t* const end = m_edges.inHandEnd();
+    if (at < end && !lineIsHigh())
+      ++at;
+    const std::int64_t vote = m_timing.vote().count();
+    // Up to here the character's edges and its looks are.
+    const std::int64_t over = std::max(m_timing.stopVote(), m_timing.resume()).count();
+    const std::int64_t length = m_timing.end().count();
+    const UartSettings settings = m_settings;  // its own: what is stored in columns cannot change it
+    const EdgeTable& table = m_table;
+    FrameIndexBuilder::Rows rows = out.rows();
+    std::size_t count = 0;
+    while (end - at > static_cast<std::ptrdiff_t>(kEdges) + 1) {
+      const std::int64_t start = *at;
+      if (at[1] < start + vote)
+        break;
+      std::uint64_t raw = 0;
+      std::uint64_t sum = 0;
+#pragma GCC unroll 11
+      for (std::size_t i = 1; i <= kEdges; ++i) {
+        const std::uint64_t entry = table[at[i] - start];
+        raw ^= entry;
+        sum += entry;
+      }
+      const unsigned edges = EdgeTable::edges(sum);
+      const std::int64_t* const next = at + 1 + edges;
+      // No edge at all may be a break.
+      if (EdgeTable::anyNear(sum) || *next < start + over || edges == 0)
+        break;
+      const Reading reading = interpret(settings, static_cast<std::uint32_t>(raw));
+      if (count == rows.count) {
+        out.addRows(count, kUartCharacter, kUartHasValue);
+        rows = out.rows();
+        count = 0;
+      }
+      rows.begin[count] = start;
+      rows.end[count] = start + length;
+      rows.key[count] = reading.value;
+      rows.errors[count++] = static_cast<FrameErrors>((reading.parityWrong ? errorBit(UartError::Parity) : 0U) |
+                                                      (reading.stopWrong ? errorBit(UartError::Framing) : 0U));
+      m_lastEdge = next[-1];
+      measureRate(start);
+      m_read += static_cast<std::size_t>(next - at);
+      // An odd number of edges leaves the line low: the next one is no start edge.
+      const bool low = ((next - at) & 1) != 0;
+      at = next + (low ? 1 : 0);
+    }
+    out.addRows(count, kUartCharacter, kUartHasValue);
+    m_edges.usedUpTo(std::min(at, end));
+  }
 
   void step()
   {
@@ -222,13 +265,6 @@ class UartMachine {
       return true;
     m_candidate = lineIsHigh() ? kNone : lastFall;
     return false;
-  }
-
-  /// The same by whole numbers, which is quicker, for characters without trouble: at the borders of an eighth it may be
-  /// the next one. None of those decides a bit there; from 3/8 to 5/8 nothing is left to quick().
-  std::uint32_t nearlyEighthOf(std::int64_t distance) const
-  {
-    return static_cast<std::uint32_t>(static_cast<std::uint64_t>(distance) * m_eighthScale >> kEighthShift) & 127U;
   }
 
   /// A distance from the start edge in whole eighths of a bit.
@@ -353,9 +389,9 @@ class UartMachine {
   UartSettings m_settings;
   UartTiming m_timing;
   double m_eighthsPerPicosecond = 8.0 * m_timing.bitsPerPicosecond();
-  // A character's edges lie within 88 eighths of its start, so products stay below 2^63.
-  static constexpr unsigned kEighthShift = 56;
-  std::uint64_t m_eighthScale = static_cast<std::uint64_t>(std::ldexp(m_eighthsPerPicosecond, kEighthShift));
+  EdgeTable m_table{
+      m_eighthsPerPicosecond,
+      static_cast<std::uint32_t>(std::lround(static_cast<double>(m_timing.resume().count()) * m_eighthsPerPicosecond))};
   Picoseconds m_until;
   bool m_final;
   EdgeStream m_edges;
