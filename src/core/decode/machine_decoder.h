@@ -1,5 +1,8 @@
 #pragma once
 
+#include <cassert>
+
+#include "core/decode/anatomy.h"
 #include "core/decode/decoder.h"
 
 namespace bexto {
@@ -30,5 +33,24 @@ class MachineDecoder final : public Decoder {
   Recorder m_none;
   Machine m_machine;
 };
+
+/// Opens a frame by reading it again: `machine` stands at its begin, with a recorder of which `anatomyOf(frame)` asks
+/// what it saw. Empty when the frame does not come.
+template <typename Machine, typename AnatomyOf>
+Anatomy readAgain(Machine& machine, [[maybe_unused]] const Frame& frame, const AnatomyOf& anatomyOf)
+{
+  constexpr std::size_t kSlice = 4096;
+  Anatomy anatomy;
+  bool found = false;
+  const auto take = [&](const Frame& again) {
+    assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
+    found = true;
+    anatomy = anatomyOf(again);
+    return false;
+  };
+  while (!found && machine.run(kSlice, take)) {
+  }
+  return anatomy;
+}
 
 }  // namespace bexto

@@ -5,6 +5,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <type_traits>
 #include <variant>
 #include <vector>
 
@@ -24,6 +25,18 @@ struct FrameContext {
 /// What a property is for one frame; monostate when the frame has none of it (it was cut, or is of another kind). Bytes
 /// point into the frame's payload.
 using PropertyValue = std::variant<std::monostate, std::int64_t, bool, std::string, std::span<const std::uint8_t>>;
+
+/// The value when the frame has one.
+template <typename T>
+PropertyValue valueIf(bool has, const T& value)
+{
+  if (!has)
+    return {};
+  if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool>)
+    return std::int64_t{value};
+  else
+    return value;
+}
 
 /// Something that frames of a protocol say of themselves: an address, a length, an acknowledge. Declared once, it is a
 /// term of the filter language with its completion and its explanation, what a right click asks for, a column of the

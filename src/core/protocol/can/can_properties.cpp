@@ -15,6 +15,23 @@ CanFrame read(const Frame& frame)
   return canHasHeader(frame) ? canFrame(frame) : CanFrame{};
 }
 
+// A bit of the frame and whether it was read: as a property, as its word in a line, and as a word of the filter
+// language.
+
+template <bool CanFrame::*kHas, bool CanFrame::*kBit>
+PropertyValue bitOf(const FrameContext& c)
+{
+  const CanFrame can = read(c.frame);
+  return valueIf(can.*kHas, can.*kBit);
+}
+
+template <bool CanFrame::*kHas, bool CanFrame::*kBit, bool kWanted = true>
+bool isBit(const Bus& /*bus*/, const Frame& frame)
+{
+  const CanFrame can = read(frame);
+  return can.*kHas && can.*kBit == kWanted;
+}
+
 Property id()
 {
   Property p;
@@ -25,7 +42,7 @@ Property id()
   p.help = "CAN identifier, in hex";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const CanHead head = canHead(c.frame);
-    return head.hasId ? PropertyValue(std::int64_t{head.id}) : PropertyValue();
+    return valueIf(head.hasId, head.id);
   };
   p.said = [](const FrameContext& c) {
     const CanHead head = canHead(c.frame);
@@ -47,10 +64,7 @@ Property extended()
   p.phrase = "extended identifier";
   p.example = "extended:yes";
   p.help = "yes or no: whether a CAN identifier has 29 bits";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    const CanFrame can = read(c.frame);
-    return can.hasExtended ? PropertyValue(can.extended) : PropertyValue();
-  };
+  p.of = bitOf<&CanFrame::hasExtended, &CanFrame::extended>;
   // The digits of an identifier tell.
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
@@ -71,7 +85,7 @@ Property format()
   p.help = "classic or fd, of a CAN frame";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const CanFrame can = read(c.frame);
-    return can.hasFormat ? PropertyValue(std::string(can.fd ? "fd" : "classic")) : PropertyValue();
+    return valueIf(can.hasFormat, std::string(can.fd ? "fd" : "classic"));
   };
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
@@ -90,7 +104,7 @@ Property dlc()
   p.help = "the length code of a CAN frame";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const CanFrame can = read(c.frame);
-    return can.hasDlc ? PropertyValue(std::int64_t{can.dlc}) : PropertyValue();
+    return valueIf(can.hasDlc, can.dlc);
   };
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
@@ -108,10 +122,7 @@ Property brs()
   p.phrase = "switched rate";
   p.example = "brs:no";
   p.help = "yes or no: whether a CAN FD frame switches its rate";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    const CanFrame can = read(c.frame);
-    return can.hasBrs ? PropertyValue(can.brs) : PropertyValue();
-  };
+  p.of = bitOf<&CanFrame::hasBrs, &CanFrame::brs>;
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
     return std::string(can.hasBrs && can.brs ? "brs" : "");
@@ -128,10 +139,7 @@ Property esi()
   p.phrase = "error-passive sender";
   p.example = "esi:yes";
   p.help = "yes or no: whether the sender of a CAN FD frame is error passive";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    const CanFrame can = read(c.frame);
-    return can.hasEsi ? PropertyValue(can.esi) : PropertyValue();
-  };
+  p.of = bitOf<&CanFrame::hasEsi, &CanFrame::esi>;
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
     return std::string(can.hasEsi && can.esi ? "esi" : "");
@@ -146,7 +154,7 @@ Property data()
   p.sort = Property::Sort::Bytes;
   p.of = [](const FrameContext& c) -> PropertyValue {
     const CanFrame can = read(c.frame);
-    return can.hasDlc && c.frame.kind == kCanData ? PropertyValue(can.data) : PropertyValue();
+    return valueIf(can.hasDlc && c.frame.kind == kCanData, can.data);
   };
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
@@ -170,7 +178,7 @@ Property crc()
   p.help = "the CRC that a CAN frame carries, in hex";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const CanFrame can = read(c.frame);
-    return can.hasCrc ? PropertyValue(std::int64_t{can.crc}) : PropertyValue();
+    return valueIf(can.hasCrc, can.crc);
   };
   p.bits = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
@@ -188,10 +196,7 @@ Property ack()
   p.phrase = "acknowledged";
   p.example = "ack:no";
   p.help = "yes or no: whether somebody acknowledged a CAN frame";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    const CanFrame can = read(c.frame);
-    return can.hasAck ? PropertyValue(can.ack) : PropertyValue();
-  };
+  p.of = bitOf<&CanFrame::hasAck, &CanFrame::ack>;
   p.said = [](const FrameContext& c) {
     const CanFrame can = read(c.frame);
     return std::string(!can.hasAck ? "" : can.ack ? "ack" : "no-ack");
@@ -209,46 +214,14 @@ std::vector<Property> canProperties()
 std::vector<PropertyWord> canPropertyWords()
 {
   return {
-      {"nack", "no acknowledge",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasAck && !can.ack;
-       }},
-      {"ack", "an acknowledge",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasAck && can.ack;
-       }},
-      {"extended", "a 29-bit identifier",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasExtended && can.extended;
-       }},
-      {"standard", "an 11-bit identifier",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasExtended && !can.extended;
-       }},
-      {"fd", "CAN FD format",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasFormat && can.fd;
-       }},
-      {"classic", "classic CAN format",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasFormat && !can.fd;
-       }},
-      {"brs", "a switched rate",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasBrs && can.brs;
-       }},
-      {"esi", "an error-passive sender",
-       [](const Bus&, const Frame& f) {
-         const CanFrame can = read(f);
-         return can.hasEsi && can.esi;
-       }},
+      {"nack", "no acknowledge", isBit<&CanFrame::hasAck, &CanFrame::ack, false>},
+      {"ack", "an acknowledge", isBit<&CanFrame::hasAck, &CanFrame::ack>},
+      {"extended", "a 29-bit identifier", isBit<&CanFrame::hasExtended, &CanFrame::extended>},
+      {"standard", "an 11-bit identifier", isBit<&CanFrame::hasExtended, &CanFrame::extended, false>},
+      {"fd", "CAN FD format", isBit<&CanFrame::hasFormat, &CanFrame::fd>},
+      {"classic", "classic CAN format", isBit<&CanFrame::hasFormat, &CanFrame::fd, false>},
+      {"brs", "a switched rate", isBit<&CanFrame::hasBrs, &CanFrame::brs>},
+      {"esi", "an error-passive sender", isBit<&CanFrame::hasEsi, &CanFrame::esi>},
   };
 }
 

@@ -1,5 +1,7 @@
 // A transfer opened up: the machine of i2c_machine.h once more over its edges. Tested by tests/core/i2c_test.cpp.
 #include "core/protocol/i2c/i2c_decoder.h"
+
+#include "core/decode/machine_decoder.h"
 #include "core/protocol/i2c/i2c_machine.h"
 
 namespace bexto {
@@ -117,15 +119,7 @@ Anatomy i2cAnatomy(const I2cSettings& settings, const StreamInput& input, const 
   const I2cTransfer transfer = i2cTransfer(frame);
   if (transfer.tenBit && transfer.read)
     machine.rememberTenBit(transfer.address);
-  Anatomy anatomy;
-  bool found = false;
-  while (!found && machine.run(4096, [&](const Frame& again) {
-    assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
-    found = true;
-    anatomy = recorder.anatomy(again);
-    return false;
-  })) {
-  }
+  Anatomy anatomy = readAgain(machine, frame, [&recorder](const Frame& again) { return recorder.anatomy(again); });
   numberFields(anatomy);
   return anatomy;
 }

@@ -58,9 +58,7 @@ Property address()
   p.phrase = "address";
   p.example = "address:2A,52";
   p.help = "I2C address, in hex";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    return hasAddress(c.frame) ? PropertyValue(std::int64_t{c.frame.key}) : PropertyValue();
-  };
+  p.of = [](const FrameContext& c) -> PropertyValue { return valueIf(hasAddress(c.frame), c.frame.key); };
   p.said = [](const FrameContext& c) {
     return hasAddress(c.frame) ? fmt::format("{:#04x}", c.frame.key) : std::string();
   };
@@ -80,9 +78,7 @@ Property addressBits()
   p.example = "address_bits:10";
   p.help = "7 or 10, of an I2C address";
   p.of = [](const FrameContext& c) -> PropertyValue {
-    if (!hasAddress(c.frame))
-      return {};
-    return std::int64_t{i2cTransfer(c.frame).tenBit ? 10 : 7};
+    return valueIf(hasAddress(c.frame), i2cTransfer(c.frame).tenBit ? 10 : 7);
   };
   return p;
 }
@@ -98,9 +94,7 @@ Property direction()
   p.example = "direction:read";
   p.help = "read or write, of an I2C transfer";
   p.of = [](const FrameContext& c) -> PropertyValue {
-    if (!hasAddress(c.frame))
-      return {};
-    return std::string(i2cTransfer(c.frame).read ? "read" : "write");
+    return valueIf(hasAddress(c.frame), std::string(i2cTransfer(c.frame).read ? "read" : "write"));
   };
   p.said = [](const FrameContext& c) {
     return !hasAddress(c.frame) ? "" : std::string(i2cTransfer(c.frame).read ? "read" : "write");
@@ -118,7 +112,7 @@ Property addressAck()
   p.example = "address_ack:no";
   p.help = "yes or no: whether an I2C address was acknowledged";
   p.of = [](const FrameContext& c) -> PropertyValue {
-    return hasAddress(c.frame) ? PropertyValue(i2cTransfer(c.frame).addressAck) : PropertyValue();
+    return valueIf(hasAddress(c.frame), i2cTransfer(c.frame).addressAck);
   };
   p.said = [](const FrameContext& c) {
     return !hasAddress(c.frame) ? "" : std::string(i2cTransfer(c.frame).addressAck ? "ack" : "no-ack");
@@ -131,9 +125,7 @@ Property data()
   Property p;
   p.key = "data";
   p.sort = Property::Sort::Bytes;
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    return hasAddress(c.frame) ? PropertyValue(i2cTransfer(c.frame).data) : PropertyValue();
-  };
+  p.of = [](const FrameContext& c) -> PropertyValue { return valueIf(hasAddress(c.frame), i2cTransfer(c.frame).data); };
   p.said = [](const FrameContext& c) {
     if (!hasAddress(c.frame))
       return std::string();
@@ -154,7 +146,7 @@ Property acks()
   p.example = "acks:*0";
   p.help = "a 1 or 0 for each data byte of an I2C transfer; * is any number of them, ? any one";
   p.of = [](const FrameContext& c) -> PropertyValue {
-    return hasAddress(c.frame) ? PropertyValue(acksOf(i2cTransfer(c.frame))) : PropertyValue();
+    return valueIf(hasAddress(c.frame), acksOf(i2cTransfer(c.frame)));
   };
   return p;
 }

@@ -1,7 +1,7 @@
 // A frame opened up: the machine of lin_machine.h once more over its edges. Tested by tests/core/lin_test.cpp.
-#include <cassert>
-
 #include "core/protocol/lin/lin_decoder.h"
+
+#include "core/decode/machine_decoder.h"
 #include "core/protocol/lin/lin_machine.h"
 
 namespace bexto {
@@ -136,15 +136,7 @@ Anatomy linAnatomy(const LinSettings& settings, const StreamInput& input, const 
 {
   lin::ByteRecorder recorder;
   lin::LinMachine<lin::ByteRecorder> machine(settings, input, frame.time.begin, recorder);
-  Anatomy anatomy;
-  bool found = false;
-  while (!found && machine.run(4096, [&](const Frame& again) {
-    assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
-    found = true;
-    anatomy = recorder.anatomy(again);
-    return false;
-  })) {
-  }
+  Anatomy anatomy = readAgain(machine, frame, [&recorder](const Frame& again) { return recorder.anatomy(again); });
   numberFields(anatomy);
   return anatomy;
 }

@@ -19,7 +19,7 @@ Property id()
   p.help = "LIN identifier, in hex";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const LinFrame f = linFrame(c.frame);
-    return f.hasId ? PropertyValue(std::int64_t{f.id}) : PropertyValue();
+    return valueIf(f.hasId, f.id);
   };
   p.said = [](const FrameContext& c) {
     const LinFrame f = linFrame(c.frame);
@@ -43,7 +43,7 @@ Property pid()
   p.help = "LIN identifier with its parity bits as sent, in hex";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const LinFrame f = linFrame(c.frame);
-    return f.hasId ? PropertyValue(std::int64_t{f.pid}) : PropertyValue();
+    return valueIf(f.hasId, f.pid);
   };
   return p;
 }
@@ -55,7 +55,7 @@ Property data()
   p.sort = Property::Sort::Bytes;
   p.of = [](const FrameContext& c) -> PropertyValue {
     const LinFrame f = linFrame(c.frame);
-    return f.hasData ? PropertyValue(f.data) : PropertyValue();
+    return valueIf(f.hasData, f.data);
   };
   p.said = [](const FrameContext& c) { return hexOf(linFrame(c.frame).data); };
   p.hasColumn = false;  // the payload column says it
@@ -73,7 +73,7 @@ Property checksum()
   p.help = "the checksum that a LIN frame carries, in hex";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const LinFrame f = linFrame(c.frame);
-    return f.hasChecksum ? PropertyValue(std::int64_t{f.checksum}) : PropertyValue();
+    return valueIf(f.hasChecksum, f.checksum);
   };
   return p;
 }
@@ -90,9 +90,7 @@ Property model()
   p.help = "classic or enhanced: what the checksum of a LIN frame is summed over";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const LinFrame f = linFrame(c.frame);
-    if (!f.model)
-      return {};
-    return std::string(*f.model == LinChecksum::Classic ? "classic" : "enhanced");
+    return valueIf(f.model.has_value(), std::string(f.model == LinChecksum::Classic ? "classic" : "enhanced"));
   };
   p.said = [](const FrameContext& c) {
     const LinFrame f = linFrame(c.frame);

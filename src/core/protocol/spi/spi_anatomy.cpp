@@ -1,6 +1,8 @@
 // A transfer or word opened up: the machine of spi_machine.h once more over its edges. Tested by
 // tests/core/spi_test.cpp.
 #include "core/protocol/spi/spi_decoder.h"
+
+#include "core/decode/machine_decoder.h"
 #include "core/protocol/spi/spi_machine.h"
 
 namespace bexto {
@@ -124,16 +126,7 @@ Anatomy spiAnatomy(const Bus& bus, const StreamInput& input, const Frame& frame,
 {
   spi::SpiRecorder recorder(bus, frame.time, window);
   spi::SpiMachine<spi::SpiRecorder> machine(bus, input, frame.time.begin, recorder);
-  Anatomy anatomy;
-  bool found = false;
-  while (!found && machine.run(4096, [&]([[maybe_unused]] const Frame& again) {
-    assert(again.time == frame.time && again.errors == frame.errors && again.key == frame.key);
-    found = true;
-    anatomy = recorder.anatomy();
-    return false;
-  })) {
-  }
-  return anatomy;
+  return readAgain(machine, frame, [&recorder](const Frame& /*again*/) { return recorder.anatomy(); });
 }
 
 }  // namespace bexto

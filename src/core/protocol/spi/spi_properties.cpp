@@ -24,7 +24,7 @@ Property mosi()
   p.help = "bytes that the SPI controller sends, written as for data";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const SpiTransfer t = spiTransfer(c.bus, c.frame);
-    return t.hasMosi ? PropertyValue(t.mosi) : PropertyValue();
+    return valueIf(t.hasMosi, t.mosi);
   };
   p.said = [](const FrameContext& c) {
     const SpiTransfer t = spiTransfer(c.bus, c.frame);
@@ -44,7 +44,7 @@ Property miso()
   p.help = "bytes that the SPI peripheral sends, written as for data";
   p.of = [](const FrameContext& c) -> PropertyValue {
     const SpiTransfer t = spiTransfer(c.bus, c.frame);
-    return t.hasMiso ? PropertyValue(t.miso) : PropertyValue();
+    return valueIf(t.hasMiso, t.miso);
   };
   p.said = [](const FrameContext& c) {
     const SpiTransfer t = spiTransfer(c.bus, c.frame);

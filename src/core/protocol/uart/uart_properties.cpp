@@ -30,9 +30,7 @@ Property value()
   p.phrase = "character";
   p.example = "value:0D,0A";
   p.help = "a UART character, in hex";
-  p.of = [](const FrameContext& c) -> PropertyValue {
-    return uartHasValue(c.frame) ? PropertyValue(std::int64_t{c.frame.key}) : PropertyValue();
-  };
+  p.of = [](const FrameContext& c) -> PropertyValue { return valueIf(uartHasValue(c.frame), c.frame.key); };
   p.said = [](const FrameContext& c) {
     const std::uint32_t key = c.frame.key;
     if (!uartHasValue(c.frame))
@@ -53,7 +51,7 @@ Property bits()
   p.example = "bits:7";
   p.help = "data bits of a UART character";
   p.of = [](const FrameContext& c) -> PropertyValue {
-    return c.frame.kind == kUartCharacter ? PropertyValue(std::int64_t{uartSettings(c.bus).bits}) : PropertyValue();
+    return valueIf(c.frame.kind == kUartCharacter, uartSettings(c.bus).bits);
   };
   return p;
 }
