@@ -11,52 +11,6 @@ using namespace bexto::test;
 
 namespace {
 
-/// A few edges moved, a few glitches, a few edges gone; around `unit`, the length of a bit.
-EdgeTrack spoilt(const EdgeTrack& track, std::int64_t unit, std::mt19937_64& random)
-{
-  std::vector<std::int64_t> times;
-  std::int64_t last = -1;
-  const auto put = [&](std::int64_t t) {
-    if (t > last)
-      times.push_back(last = t);
-  };
-  for (const std::int64_t t : timesOf(track)) {
-    const std::uint64_t kind = random() % 400;
-    const auto share = static_cast<std::int64_t>(random() % 1000);
-    if (kind == 0)
-      continue;
-    put(kind < 4 ? t + unit * (share - 500) / 1000 : kind < 30 ? t + unit * (share - 500) / 20000 : t);
-    if (kind < 34 && kind >= 30) {
-      put(last + 1 + unit * share / 1000);
-      put(last + 1 + unit * share / 4000);
-    }
-  }
-  return trackOf(track.startLevel(), times);
-}
-
-Traffic dirty(const std::string& protocol, std::uint64_t seed)
-{
-  std::mt19937_64 random(seed + 900);
-  Traffic t = trafficOf(protocol, seed);
-  std::int64_t shortest = kNever.count();
-  for (const ConditionedTrack& wire : t.input.tracks) {
-    const std::vector<std::int64_t> times = timesOf(wire.track);
-    for (std::size_t i = 1; i < times.size(); ++i)
-      shortest = std::min(shortest, times[i] - times[i - 1]);
-  }
-  const double rate = t.bus.protocol().setRate(t.bus);
-  const std::int64_t unit = rate > 0.0 ? static_cast<std::int64_t>(1e12 / rate) : 2 * shortest;
-  if (seed % 4 != 0) {
-    for (ConditionedTrack& wire : t.input.tracks)
-      wire.track = spoilt(wire.track, unit, random);
-  }
-  for (const ConditionedTrack& wire : t.input.tracks) {
-    if (wire.track.size() > 0)
-      t.input.until = std::max(t.input.until, wire.track.at(wire.track.size() - 1) + Picoseconds{unit});
-  }
-  return t;
-}
-
 template <typename Room>
 struct Careful : Room {
   static constexpr bool kRecords = true;
@@ -116,7 +70,7 @@ TEST_P(QuickPaths, ReadWhatTheCarefulWayReads)
   std::uint64_t frames = 0;
   std::uint64_t faulty = 0;
   for (int seed = 0; seed < cases(1500); ++seed) {
-    const Traffic t = dirty(GetParam(), static_cast<std::uint64_t>(seed));
+    const Traffic t = dirtyTraffic(GetParam(), static_cast<std::uint64_t>(seed));
     const FrameIndex quick = decodeAll(t.bus, t.input);
     const FrameIndex careful = carefully(t);
     ASSERT_EQ(quick.size(), careful.size()) << "seed " << seed;

@@ -167,6 +167,20 @@ void decode(const Protocol& protocol, Source in)
     const std::uint64_t details = detailCount(bus, transactions, i);
     require(details > 0 && !detailAt(bus, transactions, i, details - 1).name.empty(), "a transaction has lines");
   }
+  Occurring occurring;
+  countOccurring(bus, transactions, occurring);
+  for (const auto& [key, values] : occurring.byKey) {
+    for (const Occurring::Value& value : values)
+      require(Query::parse(key + ":" + value.text, {"b"}).has_value(), "what occurs can be asked for");
+  }
+  for (std::uint64_t i = 0; i < std::min<std::uint64_t>(64, frames.size()); ++i) {
+    const Frame frame = frames.frame(i);
+    for (const Property& property : protocol.facts().properties) {
+      const std::string term = termText(property, {bus, frame, ""});
+      require(term.empty() || Query::parse(property.key + ":" + quotedForQuery(term), {"b"}).has_value(),
+              "what a frame says can be asked for");
+    }
+  }
 }
 
 void readText(std::span<const std::uint8_t> input)
@@ -211,7 +225,13 @@ void understand(std::span<const std::uint8_t> input)
     for (const TextSpan at : query->topTerms())
       require(at.begin < at.end && at.end <= text.size(), "a term is inside the text");
   }
-  const Completions offered = completionsAt(text, text.size() / 2, {});
+  static const Occurring kOccurring = [] {
+    Occurring all;
+    countOccurring(kSource.bus, kSource.transactions, all);
+    sortOccurring(all);
+    return all;
+  }();
+  const Completions offered = completionsAt(text, text.size() / 2, kOccurring);
   require(offered.replaces.begin <= offered.replaces.end && offered.replaces.end <= text.size(),
           "an offer has its place");
 }

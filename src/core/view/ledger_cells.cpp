@@ -245,15 +245,14 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
       return "";  // only this one line would answer
     case LedgerColumn::Duration:
       return fmt::format("lasts>={}ps", transactions.timeOf(c.number).length().count());
-    case LedgerColumn::SincePrevious:
-      return c.before
-                 ? fmt::format(
-                       "pause>={}ps",
-                       std::max<std::int64_t>(
-                           0, c.number == 0
-                                  ? 0
-                                  : (transactions.beginOf(c.number) - transactions.timeOf(c.number - 1).end).count()))
-                 : "";
+    case LedgerColumn::SincePrevious: {
+      // A pause is that of the line's own stream, as the language means it; the first has none.
+      if (!c.before || c.number == 0)
+        return "";
+      const Picoseconds pause = transactions.beginOf(c.number) - transactions.timeOf(c.number - 1).end;
+      // Frames may overlap.
+      return pause < Picoseconds{0} ? "" : fmt::format("pause>={}ps", pause.count());
+    }
   }
   return termOfProperty(c, propertyOf(column, protocol));
 }
