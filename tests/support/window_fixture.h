@@ -52,6 +52,18 @@ class WindowTest : public testing::Test {
   ui::MainWindow& window() { return *m_window; }
   ui::Document& document() { return m_window->document(); }
   ui::Focus& focus() { return m_window->focus(); }
+  /// Of the bus whose card stands at that place.
+  BusId id(int place) { return document().bus(place).id; }
+  StreamId streamId(int place, int stream) { return {id(place), stream}; }
+  /// Where the card of the selection's bus stands; -1 without a selection.
+  int selectedBus()
+  {
+    for (int i = 0; i < document().busCount(); ++i) {
+      if (id(i) == focus().selection().stream.bus)
+        return i;
+    }
+    return -1;
+  }
 
   static const rig::LockCycle& cycle()
   {

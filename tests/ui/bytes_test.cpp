@@ -50,7 +50,7 @@ TEST_F(BytesShown, SelectedBytesSelectTheirFrame)
   choose(u"log, MOSI"_s);
   const std::uint64_t third = view().stream().addressOf(3);
   QTest::mouseClick(view().viewport(), Qt::LeftButton, {}, view().byteRect(third).center());
-  EXPECT_EQ(focus().selection().bus, 3);
+  EXPECT_EQ(selectedBus(), 3);
   EXPECT_EQ(focus().selection().frame, 3U);
   QTest::keyClick(&view(), Qt::Key_Right, Qt::ShiftModifier);
   ASSERT_TRUE(view().picked());
@@ -68,12 +68,12 @@ TEST_F(BytesShown, TheSelectionOfOtherPartsIsMarkedHere)
 {
   openBytes();
   choose(u"drives"_s);
-  focus().select({5, 0, 40, transactionsOf(5).beginOf(40)});
+  focus().select({streamId(5, 0), 40, transactionsOf(5).beginOf(40)});
   ASSERT_TRUE(view().picked());
   EXPECT_EQ(view().picked()->first, view().stream().addressOf(40));
   EXPECT_EQ(view().picked()->second - view().picked()->first + 1, view().stream().bytesOf(40));
   EXPECT_FALSE(view().byteRect(view().picked()->first).isEmpty()) << "it is in view";
-  focus().select({2, 1, 10, transactionsOf(2, 1).frames().frame(10).time.begin});
+  focus().select({streamId(2, 1), 10, transactionsOf(2, 1).frames().frame(10).time.begin});
   EXPECT_EQ(window().bytes().choice().currentText(), u"sonar TX"_s);
 }
 

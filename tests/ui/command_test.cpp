@@ -135,12 +135,12 @@ TEST_F(Commands, WhatIsAlikeAndWhatAnswersIsGoneTo)
   EXPECT_EQ(row(), 0U);
   EXPECT_EQ(window().notice().text(), u"No earlier line like this one."_s);
   const Transactions& asks = transactionsOf(2, 1);
-  focus().select({2, 1, asks.framesOf(4).first, asks.beginOf(4)});
+  focus().select({streamId(2, 1), asks.framesOf(4).first, asks.beginOf(4)});
   QTest::keyClick(&window(), Qt::Key_R);
-  EXPECT_EQ(focus().selection().stream, 0);
+  EXPECT_EQ(focus().selection().stream.stream, 0);
   EXPECT_GT(focus().selectedTime().begin, asks.beginOf(4));
   QTest::keyClick(&window(), Qt::Key_R);
-  EXPECT_EQ(focus().selection().stream, 1);
+  EXPECT_EQ(focus().selection().stream.stream, 1);
   EXPECT_EQ(focus().selectedTransaction(), 4U);
 }
 

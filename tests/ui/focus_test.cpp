@@ -19,7 +19,7 @@ class FocusTest : public WindowTest {
   }
   ui::Selection transaction(std::uint64_t number)
   {
-    return {0, 0, transactionsOf(0).framesOf(number).first, transactionsOf(0).beginOf(number)};
+    return {streamId(0, 0), transactionsOf(0).framesOf(number).first, transactionsOf(0).beginOf(number)};
   }
 };
 
@@ -94,11 +94,11 @@ TEST_F(FocusTest, ANewCaptureForgetsPlacesOfTheOld)
 TEST_F(FocusTest, GoingBackToAFrameThatIsGoneSelectsNothing)
 {
   focus().select(transaction(3000));
-  focus().select({1, 0, 4, Picoseconds{0}});
+  focus().select({streamId(1, 0), 4, Picoseconds{0}});
   // At a hundredth of the rate hardly a frame is left.
   Bus bus = document().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = 500us;
-  document().changeBus(0, bus);
+  document().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_LT(transactionsOf(0).size(), 3000U);
   focus().goBack();

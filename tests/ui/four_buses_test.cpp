@@ -21,7 +21,7 @@ class FourBuses : public WindowTest {
     const FrameIndex& frames = transactionsOf(bus).frames();
     const std::uint64_t number = frames.firstFrom(t);
     ASSERT_LT(number, frames.size());
-    focus().select({bus, 0, number, frames.frame(number).time.begin});
+    focus().select({streamId(bus, 0), number, frames.frame(number).time.begin});
   }
   QString sentenceOfSelection()
   {
@@ -50,7 +50,7 @@ TEST_F(FourBuses, AWrongRateShowsAsAShareOfFaults)
   openWholeDemo();
   Bus console = document().bus(1).wanted;
   console.settings.edit<UartSettings>().baud = 57600;
-  document().changeBus(1, console);
+  document().changeBus(id(1), console);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(cardOf(1)[5].endsWith(u" % faulty"_qs)) << cardOf(1)[5].toStdString();
   EXPECT_EQ(cardOf(2)[5], u"▲ 9"_qs);
@@ -102,7 +102,7 @@ TEST_F(FourBuses, TheStripShowsThePartOfACanFrameThatIsPointedAt)
   EXPECT_LE(identifier, 14U) << "SOF, eleven bits, and stuff bits";
   const ui::Selection whole = focus().selection();
   const TimeRange time = transactionsOf(5).frames().frame(whole.frame).time;
-  focus().select({whole.bus, whole.stream, whole.frame, time.end - 1us});
+  focus().select({whole.stream, whole.frame, time.end - 1us});
   EXPECT_EQ(anatomy().bitStrip().bits().back().role, Role::Stop);
 }
 

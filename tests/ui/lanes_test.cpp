@@ -118,7 +118,7 @@ TEST_F(Lanes, ADoubleClickNamesAWireAndTheNameStays)
   QTest::keyClicks(edit, QStringLiteral("clock at J7"));
   QTest::keyClick(edit, Qt::Key_Return);
   EXPECT_EQ(lane(1).name, u"clock at J7"_qs);
-  document().removeBus(0);
+  document().removeBus(id(0));
   EXPECT_TRUE(names().contains(u"clock at J7"_qs)) << "also as a wire of no bus";
   EXPECT_EQ(document().capture()->channels[0].name, "SCL") << "the channel itself keeps its name";
 }
@@ -140,7 +140,7 @@ TEST_F(Lanes, LanesThatGoInTheMiddleOfADragEndIt)
   QTest::mousePress(view(), Qt::LeftButton, {}, head(3));
   QTest::mouseMove(view(), head(1));
   ASSERT_TRUE(window().timeline().heads().isDragging());
-  document().removeBus(1);
+  document().removeBus(id(1));
   EXPECT_FALSE(window().timeline().heads().isDragging());
   QTest::mouseMove(view(), head(0));
   QTest::mouseRelease(view(), Qt::LeftButton, {}, head(0));
@@ -233,7 +233,7 @@ TEST_F(Lanes, PickingALineOfTheLedgerBringsItsLaneIntoView)
 {
   openWholeDemo();
   const std::uint64_t last = transactionsOf(5).frames().size() - 1;
-  focus().select({5, 0, last, transactionsOf(5).frames().frame(last).time.begin});
+  focus().select({streamId(5, 0), last, transactionsOf(5).frames().frame(last).time.begin});
   const auto& lanes = window().timeline().lanes();
   const auto drives = std::find_if(lanes.begin(), lanes.end(), [](const auto& l) { return l.name == u"drives"_qs; });
   ASSERT_NE(drives, lanes.end());

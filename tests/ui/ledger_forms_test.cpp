@@ -91,12 +91,12 @@ TEST_F(Forms, ColumnsAreChosenMovedAndRememberedForEachKindOfBus)
   ledger().header().moveSection(ledger().header().visualIndex(static_cast<int>(LedgerColumn::Bus)), 0);
   const auto chosen = ledger().header().columns();
   EXPECT_EQ(chosen.front(), LedgerColumn::Bus);
-  ledgers().setPaneBus(0, u"sensors"_s);
+  ledgers().setPaneBus(0, id(0));
   const auto ofI2c = ledger().header().columns();
   EXPECT_NE(ofI2c, chosen);
   EXPECT_TRUE(ledger().header().isShown(LedgerColumn::Duration));
   EXPECT_FALSE(ledger().header().isShown(LedgerColumn::Bus)) << "one bus needs no name";
-  ledgers().setPaneBus(0, {});
+  ledgers().setPaneBus(0, BusId::None);
   EXPECT_EQ(ledger().header().columns(), chosen);
   ui::MainWindow another;
   another.show();
@@ -160,7 +160,7 @@ TEST_F(Forms, LedgersSideBySideScrollTogetherUnlessUnlinked)
   openDemo();
   QTest::keyClick(&window(), Qt::Key_L, Qt::ControlModifier);
   ASSERT_EQ(ledgers().paneCount(), 2);
-  ledgers().setPaneBus(1, u"sensors"_s);
+  ledgers().setPaneBus(1, id(0));
   const ui::LedgerRows& beside = ledgers().pane(1).rows();
   EXPECT_EQ(beside.protocol(), &i2cProtocol());
   EXPECT_LT(beside.shownCount(), rows().shownCount());
@@ -174,7 +174,7 @@ TEST_F(Forms, LedgersSideBySideScrollTogetherUnlessUnlinked)
   ledger().verticalScrollBar()->setValue(10);
   EXPECT_EQ(topOf(), before);
   clickLedger(12);
-  if (focus().selection().bus == 0) {
+  if (selectedBus() == 0) {
     EXPECT_TRUE(beside.shows(focus().selection())) << "one selection for all of them";
   }
   QTest::keyClick(&window(), Qt::Key_L, Qt::ControlModifier | Qt::ShiftModifier);

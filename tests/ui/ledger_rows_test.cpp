@@ -63,7 +63,7 @@ TEST_F(LedgerContent, OpenLinesStayOpenWhenABusIsAddedOrDecodedAnew)
   addBus("console=uart,tx=CONSOLE_TX,baud=115200");
   Bus bus = document().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
-  document().changeBus(0, bus);
+  document().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_EQ(rows().lines().exceptions().size(), 1U);
   const ui::LedgerRows::Line line =
@@ -111,7 +111,7 @@ TEST_F(LedgerContent, BusesThatDoNotFitTheCaptureLeaveTheOthersAlone)
   openDemo();
   Bus bus = document().bus(1).wanted;
   bus.setChannel("tx", "NOWHERE");
-  document().changeBus(1, bus);
+  document().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(document().bus(1).error);
   EXPECT_GT(document().bus(1).transactionCount(), 0U) << "the last good decode stays";

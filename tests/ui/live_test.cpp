@@ -118,13 +118,13 @@ TEST_F(Live, AFilterGoesOnWithTheCapture)
 TEST_F(Live, ABusAddedOrChangedMeanwhileIsReadFromTheBegin)
 {
   follow();
-  document().removeBus(1);
+  document().removeBus(id(1));
   document().addBus(*parseBusSpec("late=uart,tx=CONSOLE_TX,baud=115200"));
   grow(0.4);
   ASSERT_TRUE(waitFor([this] { return document().bus(1).frameCount() > 100; }));
   Bus bus = document().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
-  document().changeBus(0, bus);
+  document().changeBus(id(0), bus);
   const std::uint64_t before = rows().shownCount();
   grow(0.6);
   ASSERT_TRUE(waitForMoreThan(before));

@@ -90,7 +90,7 @@ TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)
   QTest::keyClick(editor, Qt::Key_Return);
   ASSERT_TRUE(waitFor([this] { return !focus().markers().empty() && focus().markers()[0].note == u"pump starts"_s; }));
   ASSERT_TRUE(focus().markers()[0].pin);
-  EXPECT_EQ(focus().markers()[0].pin->bus, u"sensors"_s);
+  EXPECT_EQ(focus().markers()[0].pin->bus, id(0));
   EXPECT_EQ(focus().markers()[0].time, begin);
   const QImage with = window().ledger().viewport()->grab().toImage();
   const QImage timeline = window().timeline().viewport()->grab().toImage();

@@ -56,7 +56,7 @@ TEST_F(Opening, AMissingChannelIsSaidInItsCardAndTheBusStays)
 TEST_F(Opening, ABadFileSaysWhyInPlaceAndNothingIsLost)
 {
   openDemo();
-  focus().select({0, 0, 5, Picoseconds{0}});
+  focus().select({streamId(0, 0), 5, Picoseconds{0}});
   for (const auto& [content, message] : std::vector<std::pair<std::string, std::string>>{
            {"", "the file is empty"},
            {std::string("\x7f"

@@ -67,7 +67,7 @@ TEST_F(RoomInTheWindow, SaysAndOpensItsFrames)
   openLamps();
   const Transactions& lamps = transactionsOf(0);
   const std::uint64_t frame = lamps.firstFrom(53ms);
-  focus().select({0, 0, frame, lamps.beginOf(frame)});
+  focus().select({streamId(0, 0), frame, lamps.beginOf(frame)});
   EXPECT_EQ(window().findChild<ui::AnatomyPanel*>()->title(), QStringLiteral("22 01 01 5E 40"));
   EXPECT_EQ(window().findChild<ui::AnatomyPanel*>()->fieldLines(),
             (QStringList{QStringLiteral("identifier 22 sent as E2"), QStringLiteral("byte 0 01 "),

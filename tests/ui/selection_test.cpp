@@ -38,7 +38,7 @@ TEST_F(Selecting, AClickOnAFrameInTheTimelineSelectsItsLine)
   // The console's first line is the list's second.
   focus().show({1340us, 1700us});
   clickTimeline(3, transactionsOf(1).beginOf(0) + 60us);
-  EXPECT_EQ(focus().selection().bus, 1);
+  EXPECT_EQ(selectedBus(), 1);
   EXPECT_EQ(row(), 1U);
   EXPECT_TRUE(window().anatomy().title().contains(QStringLiteral("gate controller ready")));
 }
@@ -148,7 +148,7 @@ TEST_F(Selecting, ASelectionOutlivesANewDecode)
   const Picoseconds begin = focus().selectedTime().begin;
   Bus bus = document().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = 50ns;
-  document().changeBus(0, bus);
+  document().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_EQ(focus().selectedTime().begin, begin);
@@ -159,14 +159,14 @@ TEST_F(Selecting, ANewDecodeMayHaveManyMoreFramesBeforeTheSelectedOne)
   openDemo();
   Bus bus = document().bus(1).wanted;
   bus.settings.edit<UartSettings>().baud = 9600;
-  document().changeBus(1, bus);
+  document().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
   const std::uint64_t few = transactionsOf(1).frames().size();
   // The last start edge after a pause is one at any rate.
   const Picoseconds begin = transactionsOf(1).beginOf(transactionsOf(1).size() - 1);
-  focus().select({1, 0, transactionsOf(1).frames().firstFrom(begin), begin});
+  focus().select({streamId(1, 0), transactionsOf(1).frames().firstFrom(begin), begin});
   bus.settings.edit<UartSettings>().baud = 115200;
-  document().changeBus(1, bus);
+  document().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_GT(focus().selection().frame, few);
@@ -177,7 +177,7 @@ TEST_F(Selecting, TheFaultyFrameOfATransactionIsPicked)
 {
   openDemo();
   const std::uint64_t frame = transactionsOf(0).frames().firstFrom(cycle().faults.stretchedRead);
-  focus().select({0, 0, frame, cycle().faults.stretchedRead});
+  focus().select({streamId(0, 0), frame, cycle().faults.stretchedRead});
   QApplication::processEvents();
   clickLedger(lineOfSelection());
   EXPECT_EQ(focus().selection().frame, frame + 1) << "the read that was broken, not the write before it";

@@ -35,7 +35,7 @@ TEST_F(Timeline, HasALaneForEachBusAndItsWires)
   for (const ui::TimelineLane& lane : window().timeline().lanes())
     names << lane.name;
   EXPECT_EQ(names, (QStringList{u"sensors"_qs, u"SCL"_qs, u"SDA"_qs, u"console"_qs, u"CONSOLE_TX"_qs}));
-  document().removeBus(0);
+  document().removeBus(id(0));
   names.clear();
   for (const ui::TimelineLane& lane : window().timeline().lanes())
     names << lane.name;

@@ -53,7 +53,7 @@ void selectAt(MainWindow& window, bexto::Picoseconds t, int bus = 0, bool exactl
 {
   const auto& frames = window.document().bus(bus).streams[0].transactions.frames();
   const std::uint64_t frame = frames.lastUpTo(t);
-  window.focus().select({bus, 0, frame, exactly ? t : frames.frame(frame).time.begin});
+  window.focus().select({{window.document().bus(bus).id, 0}, frame, exactly ? t : frames.frame(frame).time.begin});
   window.focus().reveal(window.focus().selectedTime());
 }
 
@@ -91,10 +91,10 @@ bool takeLists(MainWindow& window, const QDir& folder)
   ledgers.setForm(bexto::LedgerForm::Opened, 16);
   good = good && take(window, folder, "ledger-opened.png");
   ledgers.setForm(bexto::LedgerForm::Bytes, 16);
-  ledgers.setPaneBus(0, QStringLiteral("log"));
+  ledgers.setPaneBus(0, window.document().bus(3).id);
   selectAt(window, 700ms, 3);
   good = good && take(window, folder, "ledger-bytes.png");
-  ledgers.setPaneBus(0, {});
+  ledgers.setPaneBus(0, bexto::BusId::None);
   ledgers.setForm(bexto::LedgerForm::Sentences, 16);
   window.lower().showPage(bexto::ui::LowerArea::Page::Bytes);
   selectAt(window, 700ms, 3);
@@ -185,9 +185,9 @@ int main(int argc, char** argv)
   selectAt(window, 1209us);
   window.focus().clearMarkers();
   window.focus().show({1195us, 1275us});
-  window.buses().toggleSettings(1);
+  window.buses().toggleSettings(window.document().bus(1).id);
   good = good && take(window, folder, "bus-settings.png");
-  window.buses().toggleSettings(1);
+  window.buses().toggleSettings(window.document().bus(1).id);
 
   // The flash is asked for its identity; then the drive command that a glitch corrupts, with the error frame behind it.
   selectAt(window, 1502us, 3, true);

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/base/stream_id.h"
 #include "core/decode/transactions.h"
 #include "core/query/line_set.h"
 
@@ -20,6 +21,7 @@ struct LedgerSource {
   Transactions transactions;
   std::shared_ptr<const LineSet> shown = nullptr;  ///< none: all
   bool severalLines = false;                       ///< the bus has other streams: its name says which this is
+  StreamId id = {};                                ///< which it is, whatever its bus is called
 
   /// The bus, and the line where there are several: "sonar RX".
   std::string name() const;

@@ -174,7 +174,7 @@ AnatomyPanel::AnatomyPanel(Document& document, Focus& focus, QWidget* parent)
     Selection selection = m_focus.selection();
     selection.frame = frame;
     selection.at = at;
-    m_focus.select(selection);
+    m_focus.step(selection);  // within the line
   });
   connect(&focus, &Focus::selectionChanged, this, &AnatomyPanel::refresh);
   connect(&theme(), &Theme::changed, this, &AnatomyPanel::refresh);
@@ -200,7 +200,7 @@ void AnatomyPanel::refresh()
     return;
   }
   const Palette& c = theme().colours();
-  const BusView& view = m_document.bus(m_focus.selection().bus);
+  const BusView& view = *m_document.find(m_focus.selection().stream.bus);
   const StreamView& stream = m_focus.selectedStream();
   const Transactions& transactions = stream.transactions;
   const std::uint64_t number = m_focus.selectedTransaction();

@@ -22,7 +22,7 @@ constexpr int kLoadPoints = 44;
 
 }  // namespace
 
-BusCard::BusCard(Document& document, Focus& focus, int bus, QWidget* parent)
+BusCard::BusCard(Document& document, Focus& focus, BusId bus, QWidget* parent)
     : QFrame(parent), m_document(document), m_focus(focus), m_bus(bus)
 {
   setFocusPolicy(Qt::TabFocus);
@@ -39,6 +39,7 @@ void BusCard::setOpen(bool open)
   if (open == isOpen())
     return;
   if (!open) {
+    m_editor->finish();
     m_editor->hide();
     m_editor->deleteLater();
     m_editor = nullptr;
@@ -55,7 +56,7 @@ void BusCard::setOpen(bool open)
 
 void BusCard::refresh()
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   m_load.assign(kLoadPoints, 0);
   for (const StreamView& stream : view.streams) {
     const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), kLoadPoints);
@@ -71,7 +72,7 @@ void BusCard::refresh()
 
 BusCard::Measured BusCard::measured() const
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   double hertz = 0.0;
   for (const StreamView& stream : view.streams)
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
@@ -93,7 +94,7 @@ BusCard::Measured BusCard::measured() const
 
 QString BusCard::countLine() const
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   const Protocol& protocol = view.shown.protocol();
   const std::uint64_t count = protocol.facts().countsTransactions ? view.transactionCount() : view.frameCount();
   return toQString(countOf(count, protocol.noun(view.shown)));
@@ -101,7 +102,7 @@ QString BusCard::countLine() const
 
 QString BusCard::faultLine() const
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   const std::uint64_t faults = view.faultCount();
   if (faults == 0)
     return tr("clean");
@@ -113,7 +114,7 @@ QString BusCard::faultLine() const
 
 QStringList BusCard::lines() const
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   QStringList wires;
   for (const BusWire& wire : view.wanted.wires)
     wires << toQString(wire.channel);
@@ -133,10 +134,10 @@ QStringList BusCard::lines() const
 void BusCard::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const bool selected = m_focus.selection().bus == m_bus;
+  const bool selected = m_focus.selection().stream.bus == m_bus;
   p.setPen(QPen(hasFocus() ? c.address : selected ? c.ink : c.rule, selected || hasFocus() ? 1.4 : 1.0));
   p.setBrush(c.panel);
   p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);

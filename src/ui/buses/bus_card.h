@@ -13,8 +13,9 @@ class BusEditor;
 class BusCard : public QFrame {
   Q_OBJECT
  public:
-  BusCard(Document& document, Focus& focus, int bus, QWidget* parent = nullptr);
+  BusCard(Document& document, Focus& focus, BusId bus, QWidget* parent = nullptr);
 
+  BusId bus() const { return m_bus; }
   void refresh();
   void setOpen(bool open);
   bool isOpen() const { return m_editor != nullptr; }
@@ -42,7 +43,7 @@ class BusCard : public QFrame {
 
   Document& m_document;
   Focus& m_focus;
-  int m_bus;
+  BusId m_bus;
   BusEditor* m_editor = nullptr;
   std::vector<std::uint8_t> m_load;
 };

@@ -52,8 +52,8 @@ QComboBox* makeCombo(bool editable)
 
 }  // namespace
 
-BusEditor::BusEditor(Document& document, int bus, QWidget* parent)
-    : QWidget(parent), m_document(document), m_bus(bus), m_draft(document.bus(bus).wanted)
+BusEditor::BusEditor(Document& document, BusId bus, QWidget* parent)
+    : QWidget(parent), m_document(document), m_bus(bus), m_draft(document.find(bus)->wanted)
 {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 4, 12, 8);
@@ -115,17 +115,43 @@ void BusEditor::addChannelFields(QFormLayout& form)
     QComboBox* combo = makeCombo(true);
     combo->setObjectName(toQString(role.name));
     combo->setAccessibleName(tr("Channel of %1").arg(toQString(role.label)));
+    m_channels[role.name] = combo;
+    form.addRow(toQString(role.label), combo);
+  }
+  fillChannels();
+  for (const auto& [role, combo] : m_channels) {
+    const std::string& now = m_draft.channelOf(role);
+    combo->setCurrentText(now.empty() ? combo->itemText(0) : toQString(now));
+    connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
+  }
+  // Another capture has other channels; what stands in the fields is the user's.
+  connect(&m_document, &Document::captureChanged, this, [this] {
+    fillChannels();
+    if (m_pause.isActive() || !m_good)
+      edited();
+  });
+}
+
+void BusEditor::fillChannels()
+{
+  for (const RoleSpec& role : m_draft.protocol().facts().roles) {
+    QComboBox* combo = m_channels.at(role.name);
+    const QSignalBlocker quiet(combo);
+    const QString text = combo->currentText();
+    combo->clear();
     combo->addItem(role.required ? QString() : tr("none"), QString());
     if (m_document.capture()) {
       for (const Channel& channel : m_document.capture()->channels)
         combo->addItem(toQString(channel.name));
     }
-    const std::string& now = m_draft.channelOf(role.name);
-    combo->setCurrentText(now.empty() ? combo->itemText(0) : toQString(now));
-    connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
-    m_channels[role.name] = combo;
-    form.addRow(toQString(role.label), combo);
+    combo->setCurrentText(text);
   }
+}
+
+void BusEditor::finish()
+{
+  if (m_pause.isActive())
+    apply();
 }
 
 void BusEditor::addSettingFields(QFormLayout& form)
@@ -160,7 +186,7 @@ void BusEditor::edited()
   QString message;
   bool nameGood = !next.name.empty();
   for (int i = 0; i < m_document.busCount(); ++i)
-    nameGood = nameGood && (i == m_bus || m_document.bus(i).wanted.name != next.name);
+    nameGood = nameGood && (m_document.bus(i).id == m_bus || m_document.bus(i).wanted.name != next.name);
   markWrong(m_name, !nameGood);
   if (!nameGood)
     message = next.name.empty() ? tr("The bus needs a name.") : tr("Another bus has this name.");
@@ -221,7 +247,7 @@ QString BusEditor::message() const
 
 void BusEditor::refresh()
 {
-  const BusView& view = m_document.bus(m_bus);
+  const BusView& view = *m_document.find(m_bus);
   if (!m_pause.isActive() && m_good && m_draft.format != view.wanted.format) {
     m_draft.format = view.wanted.format;
     const QSignalBlocker quiet(m_format);

@@ -19,11 +19,13 @@ namespace bexto::ui {
 class BusEditor : public QWidget {
   Q_OBJECT
  public:
-  BusEditor(Document& document, int bus, QWidget* parent = nullptr);
+  BusEditor(Document& document, BusId bus, QWidget* parent = nullptr);
 
   /// Shows the bus as the document has it: error and first transactions. The fields keep what is being typed.
   void refresh();
   QString message() const;
+  /// Takes what was typed without waiting for the pause; what makes no sense is forgotten.
+  void finish();
 
   /// A pause this long after the last keystroke starts the decode.
   static constexpr int kPauseMilliseconds = 350;
@@ -34,6 +36,7 @@ class BusEditor : public QWidget {
 
  private:
   void addChannelFields(QFormLayout& form);
+  void fillChannels();
   void addSettingFields(QFormLayout& form);
   void edited();
   void apply();
@@ -42,7 +45,7 @@ class BusEditor : public QWidget {
   void showMessage(const QString& text);
 
   Document& m_document;
-  int m_bus;
+  BusId m_bus;
   Bus m_draft;
   QFormLayout* m_form = nullptr;
   QLineEdit* m_name = nullptr;

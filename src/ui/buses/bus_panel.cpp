@@ -6,6 +6,7 @@
 #include <QScrollArea>
 #include <QTimer>
 #include <QToolButton>
+#include <algorithm>
 
 #include "core/decode/protocol.h"
 #include "ui/buses/bus_card.h"
@@ -62,53 +63,68 @@ BusPanel::BusPanel(Document& document, Focus& focus, QWidget* parent)
 
 void BusPanel::rebuild()
 {
-  for (BusCard* card : m_cards) {
+  // A card stays as long as its bus: what is being typed in it is nobody else's business.
+  std::vector<BusCard*> before = std::move(m_cards);
+  m_cards.clear();
+  for (int i = 0; i < m_document.busCount(); ++i) {
+    const BusId bus = m_document.bus(i).id;
+    const auto kept =
+        std::find_if(before.begin(), before.end(), [bus](const BusCard* card) { return card->bus() == bus; });
+    if (kept != before.end()) {
+      m_cards.push_back(*kept);
+      before.erase(kept);
+      m_cards.back()->refresh();
+    } else {
+      m_cards.push_back(makeCard(bus));
+    }
+  }
+  for (BusCard* card : before) {
     card->hide();
     card->deleteLater();
-  }
-  m_cards.clear();
-  if (m_openBus >= m_document.busCount())
-    m_openBus = -1;
-  for (int i = 0; i < m_document.busCount(); ++i) {
-    auto* card = new BusCard(m_document, m_focus, i);
-    m_column->insertWidget(m_column->count() - 1, card);
-    card->setOpen(i == m_openBus);
-    connect(card, &BusCard::openWanted, this, [this, i] { toggleSettings(i); });
-    // Not from inside the card's own signal: removing it deletes it.
-    connect(card, &BusCard::removeWanted, this, [this, i] {
-      QTimer::singleShot(0, this, [this, i] {
-        m_openBus = -1;
-        m_document.removeBus(i);
-      });
-    });
-    m_cards.push_back(card);
   }
   m_add->setEnabled(m_document.capture() != nullptr);
   m_empty->setVisible(m_cards.empty() && m_document.capture() != nullptr);
   m_empty->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
 }
 
-void BusPanel::busChanged(int bus)
+BusCard* BusPanel::makeCard(BusId bus)
 {
-  if (static_cast<std::size_t>(bus) < m_cards.size())
-    m_cards[static_cast<std::size_t>(bus)]->refresh();
+  auto* card = new BusCard(m_document, m_focus, bus);
+  m_column->insertWidget(m_column->count() - 1, card);
+  card->setOpen(bus == m_openBus);
+  connect(card, &BusCard::openWanted, this, [this, bus] { toggleSettings(bus); });
+  // Not from inside the card's own signal: removing it deletes it.
+  connect(card, &BusCard::removeWanted, this, [this, bus] {
+    QTimer::singleShot(0, this, [this, bus] {
+      m_openBus = BusId::None;
+      m_document.removeBus(bus);
+    });
+  });
+  return card;
+}
+
+void BusPanel::busChanged(BusId bus)
+{
+  for (BusCard* card : m_cards) {
+    if (card->bus() == bus)
+      card->refresh();
+  }
 }
 
 void BusPanel::addBus(const Protocol& protocol)
 {
-  m_openBus = m_document.busCount();
-  m_document.addBus(m_document.suggestBus(protocol));
+  toggleSettings(m_document.addBus(m_document.suggestBus(protocol)));
   QTimer::singleShot(0, this, [this] {
     if (!m_cards.empty())
       m_scroll->ensureWidgetVisible(m_cards.back());
   });
 }
 
-void BusPanel::toggleSettings(int bus)
+void BusPanel::toggleSettings(BusId bus)
 {
-  m_openBus = bus == m_openBus ? -1 : bus;
-  for (std::size_t i = 0; i < m_cards.size(); ++i)
-    m_cards[i]->setOpen(static_cast<int>(i) == m_openBus);
+  m_openBus = bus == m_openBus ? BusId::None : bus;
+  for (BusCard* card : m_cards)
+    card->setOpen(card->bus() == m_openBus);
 }
 
 }  // namespace bexto::ui

@@ -23,11 +23,12 @@ class BusPanel : public QWidget {
   const std::vector<BusCard*>& cards() const { return m_cards; }
   /// Adds a bus with likely channels and opens its settings.
   void addBus(const Protocol& protocol);
-  void toggleSettings(int bus);
+  void toggleSettings(BusId bus);
 
  private:
   void rebuild();
-  void busChanged(int bus);
+  BusCard* makeCard(BusId bus);
+  void busChanged(BusId bus);
 
   Document& m_document;
   Focus& m_focus;
@@ -36,7 +37,7 @@ class BusPanel : public QWidget {
   QToolButton* m_add = nullptr;
   QLabel* m_empty = nullptr;
   std::vector<BusCard*> m_cards;
-  int m_openBus = -1;
+  BusId m_openBus = BusId::None;
 };
 
 }  // namespace bexto::ui

@@ -60,7 +60,7 @@ BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
     const Choice* choice = chosen();
     if (choice == nullptr)
       return;
-    const Selection selection{choice->bus, choice->stream, frame, m_view->stream().frames().frame(frame).time.begin};
+    const Selection selection{choice->stream, frame, m_view->stream().frames().frame(frame).time.begin};
     if (!m_focus.exists(selection))
       return;
     m_picking = true;
@@ -72,7 +72,9 @@ BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
 
 void BytesPage::updateChoices()
 {
-  const QString before = m_choice->currentText();
+  const Choice* const chosenBefore = chosen();
+  const std::optional<Choice> before = chosenBefore == nullptr ? std::nullopt : std::optional(*chosenBefore);
+  int now = 0;
   m_choice->clear();
   m_choices.clear();
   for (int b = 0; b < m_document.busCount(); ++b) {
@@ -84,12 +86,15 @@ void BytesPage::updateChoices()
           name += QLatin1Char(' ') + toQString(view.streams[s].line).toUpper();
         if (const std::string& label = view.shown.protocol().facts().ways.at(way).label; !label.empty())
           name += QStringLiteral(", ") + toQString(label);
-        m_choices.push_back({b, static_cast<int>(s), way, name});
+        const Choice choice{{view.id, static_cast<int>(s)}, way};
+        if (before && choice.stream == before->stream && choice.way == before->way)
+          now = m_choice->count();
+        m_choices.push_back(choice);
         m_choice->addItem(name);
       }
     }
   }
-  m_choice->setCurrentIndex(std::max(0, m_choice->findText(before)));
+  m_choice->setCurrentIndex(m_choices.empty() ? -1 : now);
 }
 
 const BytesPage::Choice* BytesPage::chosen() const
@@ -114,9 +119,8 @@ void BytesPage::load()
     m_view->setStream({}, tr("Add a bus on the left, and its bytes stand here."));
     return;
   }
-  const BusView& view = m_document.bus(choice->bus);
-  const FrameIndex frames = view.streams[static_cast<std::size_t>(choice->stream)].transactions.frames();
-  m_job->start([this, bus = view.shown, frames, way = choice->way](JobRun& run) {
+  const FrameIndex frames = m_document.find(choice->stream)->transactions.frames();
+  m_job->start([this, bus = m_document.find(choice->stream.bus)->shown, frames, way = choice->way](JobRun& run) {
     auto stream = ByteStream::make(bus, frames, way, run.stop());
     if (!stream)
       return;
@@ -134,10 +138,10 @@ void BytesPage::followSelection()
     return;
   const Choice* now = chosen();
   const Selection& selection = m_focus.selection();
-  if (now == nullptr || now->bus != selection.bus || now->stream != selection.stream) {
+  if (now == nullptr || now->stream != selection.stream) {
     // Another bus was picked: show that, in the direction in which the frame has bytes.
     for (std::size_t i = 0; i < m_choices.size(); ++i) {
-      if (m_choices[i].bus == selection.bus && m_choices[i].stream == selection.stream) {
+      if (m_choices[i].stream == selection.stream) {
         m_choice->setCurrentIndex(static_cast<int>(i));
         m_view->clearPicked();
         load();

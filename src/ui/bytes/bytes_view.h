@@ -82,10 +82,8 @@ class BytesPage : public QWidget {
 
  private:
   struct Choice {
-    int bus = -1;
-    int stream = -1;
+    StreamId stream;
     PayloadWay way = 0;
-    QString name;
   };
   void updateChoices();
   void load();

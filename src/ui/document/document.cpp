@@ -1,6 +1,7 @@
 #include "ui/document/document.h"
 
 #include <algorithm>
+#include <cassert>
 #include <future>
 #include <mutex>
 
@@ -158,42 +159,84 @@ void Document::setConditioning(std::size_t channel, Conditioning how)
   }
 }
 
-void Document::addBus(const Bus& bus)
+BusId Document::addBus(const Bus& bus)
 {
   auto entry = std::make_unique<Entry>();
+  entry->view.id = BusId{++m_lastId};
   entry->view.wanted = bus;
   entry->view.shown = bus;
   entry->guessFormat = bus.protocol().facts().payloadMayBeText && bus.format == ValueFormat::Hex;
   entry->job = std::make_unique<Job>();
+  Entry& added = *entry;
   m_buses.push_back(std::move(entry));
   Q_EMIT busListChanged();
-  decode(*m_buses.back());
+  decode(added);
+  return added.view.id;
 }
 
-void Document::changeBus(int i, const Bus& bus)
+void Document::changeBus(BusId bus, const Bus& changed)
 {
-  Entry& entry = *m_buses.at(static_cast<std::size_t>(i));
-  if (entry.view.wanted == bus && !entry.view.error)
+  Entry& entry = entryOf(bus);
+  const Bus before = entry.view.wanted;
+  if (before == changed && !entry.view.error)
     return;
-  entry.view.wanted = bus;
-  entry.guessFormat = false;
-  decode(entry);
+  entry.view.wanted = changed;
+  entry.view.shown.name = changed.name;
+  Bus renamed = before;
+  renamed.name = changed.name;
+  if (renamed != changed)
+    entry.guessFormat = false;  // somebody has said how its values are to be shown
+  Bus dressed = renamed;
+  dressed.format = changed.format;
+  // A decode under way groups by the old format, and what it publishes would overtake a new grouping.
+  const bool busy = entry.view.decoding || m_live;
+  if (dressed != changed || entry.view.error || (renamed != changed && busy)) {
+    decode(entry);
+    return;
+  }
+  entry.view.shown.format = changed.format;
+  if (renamed != changed)
+    group(entry);
+  else
+    Q_EMIT busChanged(bus);
 }
 
-void Document::removeBus(int i)
+/// What was decoded has another number format: what is one transaction may follow from that.
+void Document::group(Entry& entry)
 {
-  m_buses.erase(m_buses.begin() + i);
+  std::vector<FrameIndex> streams;
+  for (const StreamView& stream : entry.view.streams)
+    streams.push_back(stream.transactions.frames());
+  entry.view.decoding = true;
+  Entry* e = &entry;
+  entry.job->start([this, e, streams, bus = entry.view.shown](JobRun& run) {
+    std::vector<Transactions> grouped;
+    for (const FrameIndex& frames : streams)
+      grouped.emplace_back(bus, frames);
+    run.post([this, e, grouped] {
+      for (std::size_t i = 0; i < grouped.size(); ++i)
+        e->view.streams[i].transactions = grouped[i];
+      e->view.decoding = false;
+      Q_EMIT busChanged(e->view.id);
+    });
+  });
+  Q_EMIT busChanged(entry.view.id);
+}
+
+void Document::removeBus(BusId bus)
+{
+  std::erase_if(m_buses, [bus](const auto& entry) { return entry->view.id == bus; });
   Q_EMIT busListChanged();
 }
 
-void Document::stopDecoding(int i)
+void Document::stopDecoding(BusId bus)
 {
   if (m_live)
     return;
-  Entry& entry = *m_buses.at(static_cast<std::size_t>(i));
+  Entry& entry = entryOf(bus);
   entry.job->cancel();
   entry.view.decoding = false;
-  Q_EMIT busChanged(i);
+  Q_EMIT busChanged(bus);
 }
 
 bool Document::isDecoding() const
@@ -201,10 +244,25 @@ bool Document::isDecoding() const
   return std::any_of(m_buses.begin(), m_buses.end(), [](const auto& e) { return e->view.decoding; });
 }
 
-int Document::indexOf(const Entry* entry) const
+const BusView* Document::find(BusId bus) const
 {
-  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [entry](const auto& e) { return e.get() == entry; });
-  return static_cast<int>(found - m_buses.begin());
+  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [bus](const auto& e) { return e->view.id == bus; });
+  return found == m_buses.end() ? nullptr : &(*found)->view;
+}
+
+const StreamView* Document::find(StreamId stream) const
+{
+  const BusView* const view = find(stream.bus);
+  if (view == nullptr || stream.stream < 0 || static_cast<std::size_t>(stream.stream) >= view->streams.size())
+    return nullptr;
+  return &view->streams[static_cast<std::size_t>(stream.stream)];
+}
+
+Document::Entry& Document::entryOf(BusId bus)
+{
+  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [bus](const auto& e) { return e->view.id == bus; });
+  assert(found != m_buses.end());
+  return **found;
 }
 
 void Document::guessFormat(Entry& entry)
@@ -219,7 +277,7 @@ void Document::guessFormat(Entry& entry)
     return;
   Bus bus = entry.view.wanted;
   bus.format = ValueFormat::Text;
-  changeBus(indexOf(&entry), bus);
+  changeBus(entry.view.id, bus);
 }
 
 void Document::decode(Entry& entry)
@@ -227,15 +285,15 @@ void Document::decode(Entry& entry)
   entry.job->cancel();
   entry.view.error.reset();
   entry.view.decoding = false;
-  const int index = indexOf(&entry);
+  const BusId id = entry.view.id;
   if (!m_capture) {
-    Q_EMIT busChanged(index);
+    Q_EMIT busChanged(id);
     return;
   }
   auto resolved = resolveBus(entry.view.wanted, *m_capture);
   if (!resolved) {
     entry.view.error = resolved.error();
-    Q_EMIT busChanged(index);
+    Q_EMIT busChanged(id);
     return;
   }
   entry.live.reset();
@@ -257,7 +315,8 @@ void Document::decode(Entry& entry)
         e->view.decoding = !done;
         e->view.streams = views;
         e->view.shown = shown;
-        Q_EMIT busChanged(indexOf(e));
+        e->view.shown.name = e->view.wanted.name;  // it may have another since
+        Q_EMIT busChanged(e->view.id);
         if (done)
           guessFormat(*e);
       });
@@ -292,7 +351,7 @@ void Document::decode(Entry& entry)
     if (whole)
       publish(true, 1.0);
   });
-  Q_EMIT busChanged(index);
+  Q_EMIT busChanged(id);
 }
 
 Bus Document::suggestBus(const Protocol& protocol) const
@@ -308,19 +367,14 @@ std::vector<LedgerSource> Document::ledgerSources() const
   std::vector<LedgerSource> sources;
   for (const auto& entry : m_buses) {
     for (const StreamView& stream : entry->view.streams)
-      sources.push_back({entry->view.shown, stream.line, stream.transactions, nullptr, entry->view.streams.size() > 1});
+      sources.push_back({entry->view.shown,
+                         stream.line,
+                         stream.transactions,
+                         nullptr,
+                         entry->view.streams.size() > 1,
+                         {entry->view.id, static_cast<int>(&stream - entry->view.streams.data())}});
   }
   return sources;
-}
-
-std::vector<Document::StreamAddress> Document::streamAddresses() const
-{
-  std::vector<StreamAddress> addresses;
-  for (int b = 0; b < busCount(); ++b) {
-    for (std::size_t s = 0; s < bus(b).streams.size(); ++s)
-      addresses.push_back({b, static_cast<int>(s)});
-  }
-  return addresses;
 }
 
 }  // namespace bexto::ui

@@ -6,6 +6,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/base/stream_id.h"
 #include "core/decode/decoder.h"
 #include "core/decode/transactions.h"
 #include "core/view/ledger.h"
@@ -25,9 +26,11 @@ struct StreamView {
   double measuredHertz = 0.0;
 };
 
-/// A bus in the window. `wanted` is what its card says; `shown` is what `streams` were decoded with: while settings are
-/// wrong or a new decode has no frames yet, the last good one stays.
+/// A bus in the window. `id` is its own for as long as it lives, whatever it is called. `wanted` is what its card says;
+/// `shown` is what `streams` were decoded with: while settings are wrong or a new decode has no frames yet, the last
+/// good one stays.
 struct BusView {
+  BusId id = BusId::None;
   Bus wanted;
   Bus shown;
   std::vector<StreamView> streams;
@@ -68,26 +71,27 @@ class Document : public QObject {
   /// Changes how a channel is read; the buses on it are decoded again.
   void setConditioning(std::size_t channel, Conditioning how);
 
+  /// In the order of their cards.
   int busCount() const { return static_cast<int>(m_buses.size()); }
-  const BusView& bus(int i) const { return m_buses.at(static_cast<std::size_t>(i))->view; }
+  const BusView& bus(int place) const { return m_buses.at(static_cast<std::size_t>(place))->view; }
+  /// nullptr when there is no such bus, or no longer.
+  const BusView* find(BusId bus) const;
+  /// nullptr when there is no such stream; after another decode a bus may have fewer.
+  const StreamView* find(StreamId stream) const;
   /// A bus in hex whose payload may be text is shown as text when its first decode reads like it.
-  void addBus(const Bus& bus);
-  /// Checks at once, decodes in the background.
-  void changeBus(int i, const Bus& bus);
-  void removeBus(int i);
+  BusId addBus(const Bus& bus);
+  /// Checks at once, decodes in the background. Another name decodes nothing; another number format only groups what
+  /// was decoded anew. Requires here and below: the bus is there.
+  void changeBus(BusId bus, const Bus& changed);
+  void removeBus(BusId bus);
   /// Stops a decode under way; what it has found stays.
-  void stopDecoding(int i);
+  void stopDecoding(BusId bus);
   /// A bus of that protocol with a free name and, by their names, the likely channels.
   Bus suggestBus(const Protocol& protocol) const;
   bool isDecoding() const;
 
-  /// All streams of all buses as the Ledger lists them; streamAddresses() says which bus and stream each is.
+  /// All streams of all buses as the Ledger lists them.
   std::vector<LedgerSource> ledgerSources() const;
-  struct StreamAddress {
-    int bus = -1;
-    int stream = -1;
-  };
-  std::vector<StreamAddress> streamAddresses() const;
 
  Q_SIGNALS:
   void openingStarted();
@@ -100,7 +104,7 @@ class Document : public QObject {
   void liveChanged();
   void conditioningChanged();
   void busListChanged();
-  void busChanged(int bus);
+  void busChanged(BusId bus);
 
  private:
   struct Entry {
@@ -118,12 +122,14 @@ class Document : public QObject {
   void continueDecode(Entry& entry);
   void guessFormat(Entry& entry);
   void decode(Entry& entry);
-  int indexOf(const Entry* entry) const;
+  void group(Entry& entry);
+  Entry& entryOf(BusId bus);
 
   std::shared_ptr<const Capture> m_capture;
   QString m_path;
   QString m_openingPath;
   std::vector<std::unique_ptr<Entry>> m_buses;
+  std::uint32_t m_lastId = 0;
   std::unique_ptr<Job> m_loading;
   std::shared_ptr<Following> m_following;
   bool m_live = false;

@@ -132,7 +132,8 @@ void Document::continueDecode(Entry& entry)
     run.post([this, e, live, views = std::move(views)] {
       e->view.streams = views;
       e->view.shown = live->bus();
-      Q_EMIT busChanged(indexOf(e));
+      e->view.shown.name = e->view.wanted.name;  // it may have another since
+      Q_EMIT busChanged(e->view.id);
       constexpr std::uint64_t kEnough = 60;
       if (e->view.frameCount() >= kEnough)
         guessFormat(*e);

@@ -14,61 +14,65 @@ Focus::Focus(Document& document, QObject* parent) : QObject(parent), m_document(
 {
   connect(&document, &Document::captureChanged, this, [this] {
     m_firstView = true;
+    m_cursor.reset();
+    take({});
+    // Places of the capture before are no places of this one.
     m_back.clear();
     m_forward.clear();
-    m_cursor.reset();
-    clearSelection();
     clearMarkers();
-    show(m_document.whole());
+    showWithoutChoice(m_document.whole());
   });
-  connect(&document, &Document::busListChanged, this, &Focus::forgetBuses);
+  connect(&document, &Document::busListChanged, this, &Focus::forgetRemoved);
   connect(&document, &Document::busChanged, this, &Focus::busChanged);
 }
 
-void Focus::forgetBuses()
+void Focus::forgetRemoved()
 {
-  // Numbers of buses have moved. Places keep their spans.
-  for (auto* places : {&m_back, &m_forward}) {
-    for (Place& place : *places)
-      place.selection = {};
-  }
-  clearSelection();
+  const auto isGone = [this](const Selection& s) { return s.valid() && m_document.find(s.stream.bus) == nullptr; };
+  if (m_awaited && isGone(*m_awaited))
+    m_awaited.reset();
+  if (isGone(m_selection))
+    take({});
 }
 
-void Focus::busChanged(int bus)
+void Focus::busChanged(BusId bus)
 {
-  const BusView& view = m_document.bus(bus);
-  if (m_firstView && view.transactionCount() > 0) {
+  if (m_firstView && m_document.find(bus)->transactionCount() > 0) {
     std::vector<Transactions> streams;
     for (int i = 0; i < m_document.busCount(); ++i) {
       for (const StreamView& s : m_document.bus(i).streams)
         streams.push_back(s.transactions);
     }
-    show(firstActiveStretch(streams, m_document.whole()));
+    showWithoutChoice(firstActiveStretch(streams, m_document.whole()));
     if (!m_document.isDecoding())
       m_firstView = false;
   }
-  if (m_selection.bus != bus)
+  const Selection wanted = m_awaited.value_or(m_selection);
+  if (wanted.stream.bus != bus)
     return;
   // The frames are others now: stay at the same time.
-  if (static_cast<std::size_t>(m_selection.stream) >= view.streams.size()) {
-    clearSelection();
-    return;
+  const StreamView* const stream = m_document.find(wanted.stream);
+  if (stream != nullptr) {
+    const FrameIndex& frames = stream->transactions.frames();
+    const std::uint64_t frame = frames.firstFrom(m_selectionBegin);
+    if (frame < frames.size() && frames.frame(frame).time.begin == m_selectionBegin) {
+      m_awaited.reset();
+      m_selection = {wanted.stream, frame, wanted.at};
+      Q_EMIT selectionChanged();
+      return;
+    }
   }
-  const FrameIndex& frames = view.streams[static_cast<std::size_t>(m_selection.stream)].transactions.frames();
-  const std::uint64_t frame = frames.firstFrom(m_selectionBegin);
-  if (frame == frames.size() || frames.frame(frame).time.begin != m_selectionBegin) {
-    if (!view.decoding)
-      clearSelection();
-    return;
+  const bool mayCome = m_document.find(bus)->decoding;
+  m_awaited = mayCome ? std::optional(wanted) : std::nullopt;
+  if (m_selection.valid()) {
+    m_selection = {};
+    Q_EMIT selectionChanged();
   }
-  m_selection.frame = frame;
-  Q_EMIT selectionChanged();
 }
 
 const StreamView& Focus::selectedStream() const
 {
-  return m_document.bus(m_selection.bus).streams.at(static_cast<std::size_t>(m_selection.stream));
+  return *m_document.find(m_selection.stream);
 }
 
 std::uint64_t Focus::selectedTransaction() const
@@ -81,38 +85,60 @@ TimeRange Focus::selectedTime() const
   return selectedStream().transactions.timeOf(selectedTransaction());
 }
 
+void Focus::take(const Selection& selection)
+{
+  m_awaited.reset();
+  m_firstView = m_firstView && !selection.valid();
+  m_selection = exists(selection) ? selection : Selection{};
+  if (m_selection.valid())
+    m_selectionBegin = selectedStream().transactions.frames().frame(m_selection.frame).time.begin;
+  Q_EMIT selectionChanged();
+}
+
 void Focus::select(const Selection& selection)
 {
   if (selection == m_selection)
     return;
   if (m_selection.valid())
     remember();
-  m_firstView = m_firstView && !selection.valid();
-  m_selection = selection;
-  if (selection.valid())
-    m_selectionBegin = selectedStream().transactions.frames().frame(selection.frame).time.begin;
-  Q_EMIT selectionChanged();
+  take(selection);
+}
+
+void Focus::step(const Selection& selection)
+{
+  if (selection != m_selection)
+    take(selection);
 }
 
 bool Focus::selectFault(bool forward)
 {
+  // Frames in the order of their begin, those of one moment in the order of their streams: so each is passed once.
   const Picoseconds from = m_selection.valid() ? m_selectionBegin : axis().span().begin - Picoseconds{forward ? 1 : 0};
   Selection best;
   Picoseconds bestBegin = forward ? kNever : Picoseconds{-1};
-  for (const Document::StreamAddress address : m_document.streamAddresses()) {
-    const StreamView& stream = m_document.bus(address.bus).streams[static_cast<std::size_t>(address.stream)];
+  bool before = m_selection.valid();  // whether the stream stands before the selected one
+  for (const LedgerSource& source : m_document.ledgerSources()) {
+    const StreamView& stream = *m_document.find(source.id);
     const FrameIndex& frames = stream.transactions.frames();
+    const bool own = source.id == m_selection.stream;
+    const auto isBehind = [&](std::uint32_t f) {
+      const Picoseconds begin = frames.frame(f).time.begin;
+      if (begin != from || !m_selection.valid())
+        return begin > from || (begin == from && !forward);
+      return own ? f > m_selection.frame || (f == m_selection.frame && !forward) : !before;
+    };
     // Frames are in the order of time, so the faulty ones are too.
-    const auto after = std::partition_point(stream.faulty.begin(), stream.faulty.end(), [&](std::uint32_t f) {
-      return forward ? frames.frame(f).time.begin <= from : frames.frame(f).time.begin < from;
-    });
+    const auto after =
+        std::partition_point(stream.faulty.begin(), stream.faulty.end(), [&](std::uint32_t f) { return !isBehind(f); });
+    before = before && !own;
     if (forward ? after == stream.faulty.end() : after == stream.faulty.begin())
       continue;
     const std::uint64_t frame = forward ? *after : *(after - 1);
     const Picoseconds begin = frames.frame(frame).time.begin;
-    if (forward ? begin < bestBegin : begin > bestBegin) {
+    // Of one moment, the first stream forward and the last one back.
+    if (forward ? begin < bestBegin : begin >= bestBegin) {
       bestBegin = begin;
-      best = {address.bus, address.stream, frame, begin};
+      best = {source.id, frame, begin};
     }
   }
   if (!best.valid())
@@ -131,14 +157,29 @@ void Focus::selectNeighbour(bool forward)
   if (forward ? number + 1 >= transactions.size() : number == 0)
     return;
   const std::uint64_t next = forward ? number + 1 : number - 1;
-  select({m_selection.bus, m_selection.stream, transactions.framesOf(next).first, transactions.beginOf(next)});
+  step({m_selection.stream, transactions.framesOf(next).first, transactions.beginOf(next)});
   reveal(selectedTime());
+}
+
+void Focus::showWithoutChoice(TimeRange span)
+{
+  const bool first = m_firstView;
+  setAxis(TimeAxis(span, m_axis.width()));
+  m_firstView = first;
+}
+
+void Focus::setWidth(int pixels)
+{
+  const bool first = m_firstView;
+  setAxis(m_axis.resized(pixels));
+  m_firstView = first;
 }
 
 void Focus::setAxis(const TimeAxis& axis)
 {
   if (axis == m_axis)
     return;
+  m_firstView = false;
   m_axis = axis;
   Q_EMIT axisChanged();
 }
@@ -191,10 +232,11 @@ std::size_t Focus::addMarker(Picoseconds t, const QString& edge)
 std::size_t Focus::addNote(const QString& note)
 {
   const Picoseconds begin = selectedTime().begin;
-  const QString bus = QString::fromStdString(m_document.bus(m_selection.bus).shown.name);
+  const BusId bus = m_selection.stream.bus;
   for (std::size_t i = 0; i < m_markers.size(); ++i) {
     if (m_markers[i].pin && m_markers[i].pin->bus == bus && m_markers[i].pin->begin == begin) {
-      setNote(i, note);
+      if (!note.isEmpty())
+        setNote(i, note);
       return i;
     }
   }
@@ -252,20 +294,14 @@ void Focus::remember()
 
 void Focus::goTo(const Place& place)
 {
-  m_selection = exists(place.selection) ? place.selection : Selection{};
-  if (m_selection.valid())
-    m_selectionBegin = selectedStream().transactions.frames().frame(m_selection.frame).time.begin;
+  take(place.selection);
   setAxis(place.axis.resized(m_axis.width()));
-  Q_EMIT selectionChanged();
 }
 
 bool Focus::exists(const Selection& selection) const
 {
-  if (!selection.valid() || selection.bus >= m_document.busCount())
-    return false;
-  const BusView& view = m_document.bus(selection.bus);
-  return static_cast<std::size_t>(selection.stream) < view.streams.size() &&
-         selection.frame < view.streams[static_cast<std::size_t>(selection.stream)].transactions.frames().size();
+  const StreamView* const stream = m_document.find(selection.stream);
+  return stream != nullptr && selection.frame < stream->transactions.frames().size();
 }
 
 void Focus::goBack()

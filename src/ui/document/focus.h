@@ -11,12 +11,11 @@ namespace bexto::ui {
 
 /// A frame of a bus, and where in it the user pointed.
 struct Selection {
-  int bus = -1;
-  int stream = -1;
+  StreamId stream;
   std::uint64_t frame = 0;
   Picoseconds at{0};  ///< a moment inside the frame: views that show parts of it show that part
 
-  bool valid() const { return bus >= 0; }
+  bool valid() const { return stream.valid(); }
   bool operator==(const Selection&) const = default;
 };
 
@@ -24,7 +23,7 @@ struct Selection {
 /// pinned to a transaction, on which bus that is and when it begins.
 struct Marker {
   struct Pin {
-    QString bus;
+    BusId bus = BusId::None;
     Picoseconds begin{0};
   };
   QString name;
@@ -34,16 +33,20 @@ struct Marker {
   std::optional<Pin> pin = {};
 };
 
-/// What the whole window looks at: one selection, one visible span, one cursor, one list of
-/// markers. Views set it and follow
-/// it; they do not know one another. UI thread only.
+/// What the whole window looks at: one selection, one visible span, one cursor, one list of markers. Views set it and
+/// follow it; they do not know one another. UI thread only.
 class Focus : public QObject {
   Q_OBJECT
  public:
   explicit Focus(Document& document, QObject* parent = nullptr);
 
+  /// Of a frame that is there, or empty, at every moment. While its bus is decoded anew and has not come that far, it
+  /// is empty, and is back as soon as a frame begins where the selected one did.
   const Selection& selection() const { return m_selection; }
+  /// The place before is remembered. Requires: exists(selection), or it is empty.
   void select(const Selection& selection);
+  /// The same for steps from line to line, which are no jumps: the way back does not lead over each of them.
+  void step(const Selection& selection);
   void clearSelection() { select({}); }
   /// Whether the document has that frame; a decode since may have fewer.
   bool exists(const Selection& selection) const;
@@ -58,10 +61,12 @@ class Focus : public QObject {
   void selectNeighbour(bool forward);
 
   const TimeAxis& axis() const { return m_axis; }
+  /// Another span is one that was chosen: the first traffic will not be shown instead.
   void setAxis(const TimeAxis& axis);
-  /// The visible span was chosen: the first traffic is not shown instead.
-  void keepSpan() { m_firstView = false; }
+  /// Of the Timeline, in pixels: the scale stays.
+  void setWidth(int pixels);
   void show(TimeRange span) { setAxis(TimeAxis(span, m_axis.width())); }
+  void keepSpan() { m_firstView = false; }
   /// Moves the view, without zooming, so that `time` is in it.
   void reveal(TimeRange time);
   /// Zooms so that `time` fills most of the view.
@@ -99,14 +104,18 @@ class Focus : public QObject {
     Selection selection;
     TimeAxis axis;
   };
-  void busChanged(int bus);
-  void forgetBuses();
+  void busChanged(BusId bus);
+  void forgetRemoved();
   void remember();
+  void take(const Selection& selection);
+  void showWithoutChoice(TimeRange span);
   void goTo(const Place& place);
 
   Document& m_document;
   Selection m_selection;
   Picoseconds m_selectionBegin{0};
+  /// A selection whose frame a new decode has not found yet; its frame number means nothing.
+  std::optional<Selection> m_awaited;
   TimeAxis m_axis;
   std::optional<Picoseconds> m_cursor;
   std::vector<Marker> m_markers;

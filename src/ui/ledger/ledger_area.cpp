@@ -173,9 +173,8 @@ void LedgerArea::makePane()
     return 0;
   };
   connect(close, &QToolButton::clicked, this, [this, number] { closePane(number()); });
-  connect(pane.which, &QComboBox::activated, this, [this, number](int i) {
-    setPaneBus(number(), i == 0 ? QString() : m_panes.at(static_cast<std::size_t>(number())).which->itemText(i));
-  });
+  connect(pane.which, &QComboBox::activated, this,
+          [this, number](int i) { setPaneBus(number(), i == 0 ? BusId::None : m_document.bus(i - 1).id); });
   connect(view, &LedgerView::scrolled, this, [this, view](Picoseconds t) { paneScrolled(view, t); });
   connect(view, &LedgerView::picked, this, [this, view] { m_active = view; });
   connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
@@ -213,11 +212,9 @@ void LedgerArea::addBeside()
     return;
   makePane();
   // The bus of the selection, or the first that no other pane shows.
-  QString bus;
-  if (m_focus.selection().valid())
-    bus = toQString(m_document.bus(m_focus.selection().bus).shown.name);
-  else if (m_document.busCount() > 0)
-    bus = toQString(m_document.bus(std::min(m_document.busCount(), paneCount() - 1) - 1).shown.name);
+  BusId bus = m_focus.selection().stream.bus;
+  if (bus == BusId::None && m_document.busCount() > 0)
+    bus = m_document.bus(std::min(m_document.busCount(), paneCount() - 1) - 1).id;
   setPaneBus(paneCount() - 1, bus);
   QList<int> sizes;
   for (int i = 0; i < paneCount(); ++i)
@@ -238,9 +235,9 @@ void LedgerArea::closePane(int i)
   updateCounts();
 }
 
-void LedgerArea::setPaneBus(int i, const QString& busName)
+void LedgerArea::setPaneBus(int i, BusId bus)
 {
-  pane(i).setOnly(busName);
+  pane(i).setOnly(bus);
   updatePanes();
   updateCounts();
 }
@@ -250,14 +247,18 @@ void LedgerArea::updatePanes()
   for (Pane& pane : m_panes) {
     pane.which->clear();
     pane.which->addItem(tr("All buses"));
-    for (int i = 0; i < m_document.busCount(); ++i)
+    const BusId only = pane.view->rows().only();
+    int now = 0;
+    for (int i = 0; i < m_document.busCount(); ++i) {
       pane.which->addItem(toQString(m_document.bus(i).wanted.name));
+      if (m_document.bus(i).id == only)
+        now = i + 1;
+    }
     // A bus that has gone: all of them rather than none.
-    const int now = pane.which->findText(pane.view->rows().only());
-    if (now < 0 && !pane.view->rows().only().isEmpty())
-      pane.view->setOnly({});
-    pane.which->setCurrentIndex(std::max(0, now));
-    pane.head->setVisible(m_panes.size() > 1 || !pane.view->rows().only().isEmpty());
+    if (now == 0 && only != BusId::None)
+      pane.view->setOnly(BusId::None);
+    pane.which->setCurrentIndex(now);
+    pane.head->setVisible(m_panes.size() > 1 || now > 0);
   }
   m_link->setVisible(m_panes.size() > 1);
 }
@@ -325,7 +326,7 @@ void LedgerArea::findNext(bool forward)
       const LedgerSource& source = rows.merged().sources()[s];
       const LineSet* found = nullptr;
       for (const LedgerSource& other : result->sources) {
-        if (other.bus.name == source.bus.name && other.line == source.line)
+        if (other.id == source.id)
           found = other.shown.get();
       }
       if (found == nullptr || found->size() == 0)

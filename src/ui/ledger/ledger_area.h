@@ -35,7 +35,7 @@ class LedgerArea : public QWidget {
   /// Another Ledger at the right, for the bus of the selection.
   void addBeside();
   void closePane(int i);
-  void setPaneBus(int i, const QString& busName);
+  void setPaneBus(int i, BusId bus);
   void setLinked(bool linked);
   bool isLinked() const { return m_linked; }
   void setForm(LedgerForm form, std::size_t wrap);

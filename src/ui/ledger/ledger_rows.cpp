@@ -11,40 +11,32 @@ void LedgerRows::refresh()
 {
   // What is open is known by the number of a transaction. After another decode that may be another one.
   struct Exception {
-    std::string source;
+    StreamId source;
     Picoseconds begin;
   };
   std::vector<Exception> exceptions;
   for (const LedgerRow& row : m_lines.exceptions())
-    exceptions.push_back({merged().sources()[row.source].name(), merged().beginOf(row)});
+    exceptions.push_back({merged().sources()[row.source].id, merged().beginOf(row)});
   const std::shared_ptr<const LookupResult>& found = m_filter.result();
   std::vector<LedgerSource> sources = m_document.ledgerSources();
-  m_addresses = m_document.streamAddresses();
   if (!m_filter.isIdle()) {
     if (found) {
       sources = found->sources;
-      m_addresses = found->addresses;
     } else {
       // Nothing is known yet of what the filter shows.
       for (LedgerSource& source : sources)
         source.shown = std::make_shared<const LineSet>();
     }
   }
-  if (!m_only.isEmpty()) {
-    for (std::size_t i = sources.size(); i-- > 0;) {
-      if (toQString(sources[i].bus.name) == m_only)
-        continue;
-      sources.erase(sources.begin() + static_cast<std::ptrdiff_t>(i));
-      m_addresses.erase(m_addresses.begin() + static_cast<std::ptrdiff_t>(i));
-    }
-  }
+  if (m_only != BusId::None)
+    std::erase_if(sources, [this](const LedgerSource& source) { return source.id.bus != m_only; });
   m_lines.forgetExceptions();
   m_lines.setRows(MergedRows(std::move(sources)));
   const bool openByForm = m_lines.form() != LedgerForm::Sentences;
   for (const Exception& e : exceptions) {
     for (std::size_t s = 0; s < merged().sources().size(); ++s) {
       const Transactions& transactions = merged().sources()[s].transactions;
-      if (merged().sources()[s].name() != e.source)
+      if (merged().sources()[s].id != e.source)
         continue;
       const std::uint64_t number = transactions.firstFrom(e.begin);
       if (number < transactions.size() && transactions.beginOf(number) == e.begin)
@@ -128,10 +120,10 @@ LedgerCellContext LedgerRows::contextOf(LedgerRow row, std::uint64_t number) con
 
 std::optional<Selection> LedgerRows::selectionOf(LedgerRow row) const
 {
-  if (row.source >= m_addresses.size())
+  if (row.source >= merged().sources().size())
     return std::nullopt;
-  const Document::StreamAddress address = m_addresses[row.source];
-  const Transactions& transactions = merged().sources()[row.source].transactions;
+  const LedgerSource& source = merged().sources()[row.source];
+  const Transactions& transactions = source.transactions;
   // Of a faulty transaction the faulty frame: that is what people come for.
   const FrameRange range = transactions.framesOf(row.number);
   std::uint64_t frame = range.first;
@@ -139,7 +131,7 @@ std::optional<Selection> LedgerRows::selectionOf(LedgerRow row) const
     ++frame;
   if (transactions.frames().frame(frame).errors == 0)
     frame = range.first;
-  return Selection{address.bus, address.stream, frame, transactions.frames().frame(frame).time.begin};
+  return Selection{source.id, frame, transactions.frames().frame(frame).time.begin};
 }
 
 Selection LedgerRows::selectionOf(LedgerPlace place) const
@@ -165,15 +157,14 @@ Picoseconds LedgerRows::momentOf(std::size_t source, const Detail& detail) const
 {
   const LedgerSource& listed = merged().sources()[source];
   const Frame frame = listed.transactions.frames().frame(detail.frame);
-  const Document::StreamAddress address = m_addresses[source];
-  const BusView& view = m_document.bus(address.bus);
-  const bool current = static_cast<std::size_t>(address.stream) < view.streams.size() && view.shown == listed.bus;
-  if (listed.bus.protocol().facts().framesAreValues || !current)
+  const StreamView* const stream = m_document.find(listed.id);
+  if (listed.bus.protocol().facts().framesAreValues || stream == nullptr ||
+      detail.frame >= stream->transactions.frames().size())
     return frame.time.begin;
-  const StreamView& stream = view.streams[static_cast<std::size_t>(address.stream)];
-  if (detail.frame >= stream.transactions.frames().size())
+  const Bus& bus = m_document.find(listed.id.bus)->shown;
+  if (bus != listed.bus)
     return frame.time.begin;
-  const Anatomy anatomy = anatomyOf(view.shown, stream.input, stream.transactions.frames(), detail.frame);
+  const Anatomy anatomy = anatomyOf(bus, stream->input, stream->transactions.frames(), detail.frame);
   // A frame's first line is the frame: its place is where that begins.
   const Field* const field = fieldOf(anatomy, detail);
   const bool inside = field != nullptr && field->role != Role::Address;
@@ -182,16 +173,17 @@ Picoseconds LedgerRows::momentOf(std::size_t source, const Detail& detail) const
 
 std::size_t LedgerRows::sourceOf(const Selection& selection) const
 {
-  const auto found = std::find_if(m_addresses.begin(), m_addresses.end(), [&](const Document::StreamAddress& a) {
-    return a.bus == selection.bus && a.stream == selection.stream;
-  });
-  return static_cast<std::size_t>(found - m_addresses.begin());
+  const std::vector<LedgerSource>& sources = merged().sources();
+  const auto found = std::find_if(sources.begin(), sources.end(),
+                                  [&](const LedgerSource& source) { return source.id == selection.stream; });
+  return static_cast<std::size_t>(found - sources.begin());
 }
 
 bool LedgerRows::holds(const Selection& selection) const
 {
   const std::size_t source = sourceOf(selection);
-  return source < m_addresses.size() && selection.frame < merged().sources()[source].transactions.frames().size();
+  return source < merged().sources().size() &&
+         selection.frame < merged().sources()[source].transactions.frames().size();
 }
 
 bool LedgerRows::shows(const Selection& selection) const

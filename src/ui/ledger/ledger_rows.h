@@ -16,9 +16,9 @@ class LedgerRows {
  public:
   LedgerRows(const Document& document, const Lookup& filter) : m_document(document), m_filter(filter) {}
 
-  /// Lists one bus only, or all with an empty name.
-  void setOnly(const QString& busName) { m_only = busName; }
-  const QString& only() const { return m_only; }
+  /// Lists one bus only, or all with None.
+  void setOnly(BusId bus) { m_only = bus; }
+  BusId only() const { return m_only; }
   /// Takes what document and filter have now. Open rows stay open as long as a transaction begins where they did.
   void refresh();
 
@@ -72,9 +72,8 @@ class LedgerRows {
 
   const Document& m_document;
   const Lookup& m_filter;
-  QString m_only;
+  BusId m_only = BusId::None;
   LedgerLines m_lines;
-  std::vector<Document::StreamAddress> m_addresses;
 };
 
 }  // namespace bexto::ui

@@ -22,7 +22,7 @@ constexpr int kArrowWidth = 24;
 bool foundBy(const LookupResult& result, const LedgerSource& source, std::uint64_t number)
 {
   for (const LedgerSource& other : result.sources) {
-    if (other.bus.name == source.bus.name && other.line == source.line)
+    if (other.id == source.id)
       return other.isShown(number);
   }
   return false;
@@ -93,9 +93,9 @@ void LedgerView::setForm(LedgerForm form, std::size_t wrap)
   Q_EMIT formChanged();
 }
 
-void LedgerView::setOnly(const QString& busName)
+void LedgerView::setOnly(BusId bus)
 {
-  m_rows.setOnly(busName);
+  m_rows.setOnly(bus);
   refresh();
 }
 
@@ -155,7 +155,7 @@ void LedgerView::refresh()
     firstTime = m_rows.merged().beginOf(m_rows.merged().at(m_top.row));
   m_rows.refresh();
   m_header->setListed(m_rows.protocols());
-  m_header->showFor(m_rows.only().isEmpty() ? nullptr : m_rows.protocol());
+  m_header->showFor(m_rows.only() == BusId::None ? nullptr : m_rows.protocol());
   updateZeroLabel();
   m_anchor.reset();
   m_decimals = 6;
@@ -332,7 +332,7 @@ QRect LedgerView::lineRect(LedgerPlace place) const
   return {0, down * kRowHeight, viewport()->width(), kRowHeight};
 }
 
-void LedgerView::pick(LedgerPlace place, bool extend)
+void LedgerView::pick(LedgerPlace place, bool extend, bool isStep)
 {
   if (m_rows.lines().empty())
     return;
@@ -346,7 +346,10 @@ void LedgerView::pick(LedgerPlace place, bool extend)
   m_picking = true;
   const Selection selection = m_rows.selectionOf(m_current);
   if (m_focus.exists(selection)) {
-    m_focus.select(selection);
+    if (isStep)
+      m_focus.step(selection);
+    else
+      m_focus.select(selection);
     m_focus.reveal(m_focus.selectedTime());
   }
   m_seen = m_focus.selection();
@@ -415,7 +418,7 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
   }
   const LedgerPlace now = m_rows.lines().clamped(m_current);
   const bool extend = event->modifiers().testFlag(Qt::ShiftModifier);
-  const auto move = [&](std::int64_t by) { pick(m_rows.lines().moved(now, by), extend); };
+  const auto move = [&](std::int64_t by) { pick(m_rows.lines().moved(now, by), extend, true); };
   if (event->matches(QKeySequence::Copy)) {
     QApplication::clipboard()->setText(pickedText());
     return;
@@ -487,7 +490,7 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
       const LedgerSource& source = m_rows.merged().sources()[line.row.source];
       look.found = found && foundBy(*found, source, line.row.number);
       for (const Marker& marker : m_focus.markers()) {
-        if (marker.pin && marker.pin->bus == toQString(source.bus.name) && marker.pin->begin == line.begin)
+        if (marker.pin && marker.pin->bus == source.id.bus && marker.pin->begin == line.begin)
           look.notes << (marker.note.isEmpty() ? marker.name : marker.note);
         else if (!marker.pin && marker.time > before && marker.time <= line.begin)
           look.marker += (look.marker.isEmpty() ? QString() : QStringLiteral(" ")) + marker.name;

@@ -29,7 +29,7 @@ class LedgerView : public QAbstractScrollArea {
 
   void setForm(LedgerForm form, std::size_t wrap = 16);
   /// Lists one bus only, all with an empty name.
-  void setOnly(const QString& busName);
+  void setOnly(BusId bus);
   void setZero(TimeZero zero, const QString& marker = {});
   TimeZero zero() const { return m_zero; }
   const QString& zeroMarker() const { return m_zeroMarker; }
@@ -88,7 +88,7 @@ class LedgerView : public QAbstractScrollArea {
   int linesInView() const { return std::max(1, viewport()->height() / kRowHeight); }
   int linesBetween(LedgerPlace from, LedgerPlace to) const;  ///< from <= to; at most a few views
   std::optional<LedgerPlace> placeAt(QPoint pos) const;
-  void pick(LedgerPlace place, bool extend = false);
+  void pick(LedgerPlace place, bool extend = false, bool isStep = false);
   void scrollTo(LedgerPlace place);
 
   Document& m_document;

@@ -188,7 +188,8 @@ void MarkersPanel::updateList()
     item->setFont(kName, theme().words(12, true));
     item->setForeground(kName, theme().colours().address);
     item->setFont(kTime, theme().data(11));
-    const QString pin = marker.pin ? tr("on %1").arg(marker.pin->bus) : marker.edge;
+    const BusView* const pinned = marker.pin ? m_document.find(marker.pin->bus) : nullptr;
+    const QString pin = pinned != nullptr ? tr("on %1").arg(toQString(pinned->wanted.name)) : marker.edge;
     for (const int column : {kName, kTime, kNote})
       item->setToolTip(column, pin);
     if (where.isEmpty() && !pin.isEmpty()) {
@@ -259,10 +260,11 @@ void MarkersPanel::updateChoices()
       wires << toQString(channel.name);
   }
   fill(m_wire, wires, {});
-  QStringList buses;
+  const QVariant busBefore = m_bus->currentData();
+  m_bus->clear();
   for (int i = 0; i < m_document.busCount(); ++i)
-    buses << toQString(m_document.bus(i).wanted.name);
-  fill(m_bus, buses, {});
+    m_bus->addItem(toQString(m_document.bus(i).wanted.name), static_cast<uint>(m_document.bus(i).id));
+  m_bus->setCurrentIndex(std::max(m_bus->findData(busBefore), m_bus->count() > 0 ? 0 : -1));
 }
 
 std::optional<Picoseconds> MarkersPanel::placeOf(const QComboBox* choice) const
@@ -321,9 +323,9 @@ void MarkersPanel::measure()
       static_cast<std::size_t>(m_wire->currentIndex()) < m_document.capture()->channels.size())
     wire = m_document.capture()->channels[static_cast<std::size_t>(m_wire->currentIndex())].signal();
   std::vector<LedgerSource> streams;
-  const QString busName = m_bus->currentText();
+  const BusId bus{m_bus->currentData().toUInt()};
   for (const LedgerSource& source : m_document.ledgerSources()) {
-    if (toQString(source.bus.name) == busName)
+    if (source.id.bus == bus)
       streams.push_back(source);
   }
   m_job->start([this, lines, wire, wireName, streams, range = *range, until = m_document.whole().end](JobRun& run) {

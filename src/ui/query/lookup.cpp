@@ -32,13 +32,10 @@ class Pace {
   bool m_shown = false;
 };
 
-std::shared_ptr<LookupResult> resultOf(std::vector<LedgerSource> sources,
-                                       std::vector<Document::StreamAddress> addresses,
-                                       const std::vector<LineSet>& found, bool whole)
+std::shared_ptr<LookupResult> resultOf(std::vector<LedgerSource> sources, const std::vector<LineSet>& found, bool whole)
 {
   auto result = std::make_shared<LookupResult>();
   result->sources = std::move(sources);
-  result->addresses = std::move(addresses);
   for (std::size_t i = 0; i < found.size(); ++i)
     result->sources[i].shown = std::make_shared<const LineSet>(found[i]);
   result->whole = whole;
@@ -62,7 +59,7 @@ Lookup::Lookup(Document& document, QObject* parent)
     m_result.reset();
     ask();
   });
-  // Buses have other numbers now, and names that a query may speak of came or went.
+  // Names that a query may speak of came or went.
   connect(&document, &Document::busListChanged, this, [this] {
     m_result.reset();
     understand();
@@ -159,12 +156,12 @@ void Lookup::ask()
     return;
   }
   std::vector<LedgerSource> sources = m_document.ledgerSources();
-  m_job->start([this, query = m_asked, sources, addresses = m_document.streamAddresses()](JobRun& run) {
+  m_job->start([this, query = m_asked, sources](JobRun& run) {
     std::vector<ScanSource> scanned;
     for (const LedgerSource& s : sources)
       scanned.push_back({s.bus, s.line, s.transactions});
     const auto show = [&](const std::vector<LineSet>& found, bool whole) {
-      run.post([this, result = resultOf(sources, addresses, found, whole)] {
+      run.post([this, result = resultOf(sources, found, whole)] {
         m_result = result;
         Q_EMIT resultChanged();
       });

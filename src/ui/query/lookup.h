@@ -15,7 +15,6 @@ namespace bexto::ui {
 /// What a query found: the streams as they were when it was asked, with the lines that it shows.
 struct LookupResult {
   std::vector<LedgerSource> sources;
-  std::vector<Document::StreamAddress> addresses;
   bool whole = false;  ///< false: the scan goes on
 
   std::uint64_t found() const;

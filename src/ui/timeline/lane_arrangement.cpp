@@ -26,6 +26,25 @@ std::string LaneArrangement::wireKey(const std::string& group, const std::string
   return group + "\n\n" + channel;
 }
 
+void LaneArrangement::renameBus(const std::string& from, const std::string& to)
+{
+  const auto renamed = [&](const std::string& key) {
+    return key.starts_with(from + "\n") ? to + key.substr(from.size()) : key;
+  };
+  for (std::set<std::string>* keys : {&m_hidden, &m_folded}) {
+    std::set<std::string> after;
+    for (const std::string& key : *keys)
+      after.insert(renamed(key));
+    *keys = std::move(after);
+  }
+  std::map<std::string, int> heights;
+  for (const auto& [key, height] : m_heights)
+    heights[renamed(key)] = height;
+  m_heights = std::move(heights);
+  for (std::string& key : m_order)
+    key = renamed(key);
+}
+
 void LaneArrangement::setHidden(const std::string& key, bool hidden)
 {
   put(m_hidden, key, hidden);

@@ -16,6 +16,9 @@ class LaneArrangement {
   /// `group` is the bus lane that the wire stands under; empty for a wire of no bus.
   static std::string wireKey(const std::string& group, const std::string& channel);
 
+  /// What was done to the lanes of a bus is done to them under its new name.
+  void renameBus(const std::string& from, const std::string& to);
+
   bool isHidden(const std::string& key) const { return m_hidden.contains(key); }
   void setHidden(const std::string& key, bool hidden);
   const std::set<std::string>& hidden() const { return m_hidden; }

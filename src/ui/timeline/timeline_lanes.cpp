@@ -29,10 +29,10 @@ TimelineLane wireLane(const Capture& capture, std::size_t number, const LaneArra
   return lane;
 }
 
-Group busGroup(const Document& document, int number, int streamNumber, const LaneArrangement& arrangement)
+Group busGroup(const Document& document, const BusView& view, std::size_t number, const LaneArrangement& arrangement)
 {
-  const BusView& view = document.bus(number);
-  const StreamView& stream = view.streams[static_cast<std::size_t>(streamNumber)];
+  const StreamView& stream = view.streams[number];
+  const StreamId id{view.id, static_cast<int>(number)};
   const Protocol& protocol = view.shown.protocol();
   Group group{LaneArrangement::busKey(view.shown.name, stream.line), {}};
   TimelineLane lane;
@@ -41,8 +41,7 @@ Group busGroup(const Document& document, int number, int streamNumber, const Lan
   lane.detail = toQString(protocol.label());
   if (view.streams.size() > 1)
     lane.detail += QLatin1Char(' ') + toQString(stream.line).toUpper();
-  lane.bus = number;
-  lane.stream = streamNumber;
+  lane.stream = id;
   const auto ofStream = [&](const RoleSpec& role) {
     return view.shown.has(role.name) && (stream.line.empty() || stream.line == role.name);
   };
@@ -59,8 +58,7 @@ Group busGroup(const Document& document, int number, int streamNumber, const Lan
     if (!ofStream(role))
       continue;
     TimelineLane wire = wireLane(*document.capture(), stream.channels[next++], arrangement);
-    wire.bus = number;
-    wire.stream = streamNumber;
+    wire.stream = id;
     wire.sampledLine = role.dataLine;
     wire.group = group.key;
     wire.key = LaneArrangement::wireKey(group.key, document.capture()->channels[wire.channel].path);
@@ -89,7 +87,7 @@ std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArra
     for (std::size_t s = 0; s < document.bus(b).streams.size(); ++s) {
       const std::vector<std::size_t>& channels = document.bus(b).streams[s].channels;
       used.insert(channels.begin(), channels.end());
-      groups.push_back(busGroup(document, b, static_cast<int>(s), arrangement));
+      groups.push_back(busGroup(document, document.bus(b), s, arrangement));
     }
   }
   std::size_t others = 0;

@@ -14,9 +14,8 @@ struct TimelineLane {
   enum class Kind { Bus, Wire };
   Kind kind = Kind::Wire;
   QString name;
-  QString detail;  ///< under a bus's name: protocol and direction
-  int bus = -1;    ///< -1: a wire of no bus
-  int stream = -1;
+  QString detail;           ///< under a bus's name: protocol and direction
+  StreamId stream = {};     ///< of a wire of no bus: none
   int sampledLine = -1;     ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
   QStringList lines = {};   ///< of a bus: what its data wires are called; each has fields and bits of its own
   std::size_t channel = 0;  ///< of a wire, in Capture::channels

@@ -192,14 +192,14 @@ void TimelinePainter::field(const LaneField& f, QRectF rect)
 void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
 {
   const Palette& c = theme().colours();
-  const BusView& view = m_document.bus(lane.bus);
   m_bits.clear();
-  if (static_cast<std::size_t>(lane.stream) >= view.streams.size())
+  if (m_document.find(lane.stream) == nullptr)
     return;
-  const StreamView& stream = view.streams[static_cast<std::size_t>(lane.stream)];
+  const BusView& view = *m_document.find(lane.stream.bus);
+  const StreamView& stream = *m_document.find(lane.stream);
   const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, stream.faulty, m_axis);
   const Selection& selection = m_focus.selection();
-  const bool here = selection.valid() && selection.bus == lane.bus && selection.stream == lane.stream;
+  const bool here = selection.valid() && selection.stream == lane.stream;
   const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
   for (const LaneSentence& s : content.sentences) {
     QRectF bar(rect.left() + s.x0, rect.top() + kSentenceTop, std::max(1.0, s.x1 - s.x0), kSentenceHeight);

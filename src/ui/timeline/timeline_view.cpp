@@ -43,8 +43,25 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
   rebuild();
 }
 
+void TimelineView::followNames()
+{
+  std::map<BusId, std::string> names;
+  for (int i = 0; i < m_document.busCount(); ++i)
+    names[m_document.bus(i).id] = m_document.bus(i).shown.name;
+  for (const auto& [bus, name] : names) {
+    const auto before = m_names.find(bus);
+    if (before == m_names.end() || before->second == name)
+      continue;
+    LaneArrangement arrangement = m_heads->arrangement();
+    arrangement.renameBus(before->second, name);
+    m_heads->setArrangement(std::move(arrangement));
+  }
+  m_names = std::move(names);
+}
+
 void TimelineView::rebuild()
 {
+  followNames();
   m_lanes = timelineLanes(m_document, m_heads->arrangement());
   m_heads->setLanes(m_lanes);
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
@@ -56,7 +73,7 @@ void TimelineView::showSelectedLane()
 {
   const Selection& selection = m_focus.selection();
   const auto bus = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& lane) {
-    return lane.kind == TimelineLane::Kind::Bus && lane.bus == selection.bus && lane.stream == selection.stream;
+    return lane.kind == TimelineLane::Kind::Bus && lane.stream == selection.stream;
   });
   if (selection.valid() && bus != m_lanes.end()) {
     // With its wires, as far as there is room.
@@ -82,7 +99,7 @@ void TimelineView::updateScrollBars()
 
 void TimelineView::resizeEvent(QResizeEvent* /*event*/)
 {
-  m_focus.setAxis(m_focus.axis().resized(viewport()->width() - kLaneHeader));
+  m_focus.setWidth(viewport()->width() - kLaneHeader);
   updateScrollBars();
 }
 
@@ -126,12 +143,10 @@ const TimelineLane* TimelineView::laneAt(QPoint pos) const
 Selection TimelineView::pick(QPoint pos) const
 {
   const TimelineLane* lane = laneAt(pos);
-  if (lane == nullptr || lane->bus < 0 || pos.x() < kLaneHeader)
+  const StreamView* const stream = lane == nullptr ? nullptr : m_document.find(lane->stream);
+  if (stream == nullptr || pos.x() < kLaneHeader)
     return {};
-  const BusView& view = m_document.bus(lane->bus);
-  if (static_cast<std::size_t>(lane->stream) >= view.streams.size())
-    return {};
-  const FrameIndex& frames = view.streams[static_cast<std::size_t>(lane->stream)].transactions.frames();
+  const FrameIndex& frames = stream->transactions.frames();
   // A little beside it is good enough: frames can be narrower than a finger's tremble.
   const Picoseconds at = timeAt(pos.x());
   const Picoseconds reach = timeAt(pos.x() + 3.0) - at;
@@ -141,8 +156,7 @@ Selection TimelineView::pick(QPoint pos) const
   const Frame frame = frames.frame(after - 1);
   if (frame.time.end + reach < at)
     return {};
-  return {lane->bus, lane->stream, after - 1,
-          std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
+  return {lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
 }
 
 int TimelineView::markerAt(QPoint pos) const
@@ -298,7 +312,7 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
   const TimelineLane* lane = laneAt(event->pos());
   if (event->pos().x() < kLaneHeader) {
     if (lane != nullptr && lane->kind == TimelineLane::Kind::Bus)
-      Q_EMIT settingsWanted(lane->bus);
+      Q_EMIT settingsWanted(lane->stream.bus);
     else if (lane != nullptr)
       m_heads->rename(static_cast<int>(lane - m_lanes.data()), verticalScrollBar()->value());
     return;
@@ -393,9 +407,9 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
     if (!m_focus.markers().empty())
       menu.addAction(tr("Remove markers"), this, [this] { m_focus.clearMarkers(); });
   }
-  if (lane != nullptr && lane->bus >= 0)
-    menu.addAction(tr("Settings of %1").arg(toQString(m_document.bus(lane->bus).wanted.name)), this,
-                   [this, bus = lane->bus] { Q_EMIT settingsWanted(bus); });
+  if (const BusView* const bus = lane == nullptr ? nullptr : m_document.find(lane->stream.bus); bus != nullptr)
+    menu.addAction(tr("Settings of %1").arg(toQString(bus->wanted.name)), this,
+                   [this, id = bus->id] { Q_EMIT settingsWanted(id); });
   const int number = lane == nullptr ? -1 : static_cast<int>(lane - m_lanes.data());
   m_heads->fillMenu(menu, number, verticalScrollBar()->value());
   menu.addSeparator();

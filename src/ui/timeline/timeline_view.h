@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QAbstractScrollArea>
+#include <map>
 #include <vector>
 
 #include "ui/document/focus.h"
@@ -31,7 +32,7 @@ class TimelineView : public QAbstractScrollArea {
 
  Q_SIGNALS:
   /// Asked for from the context menu, or by a double-click on the lane's head.
-  void settingsWanted(int bus);
+  void settingsWanted(BusId bus);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -47,6 +48,8 @@ class TimelineView : public QAbstractScrollArea {
 
  private:
   void rebuild();
+  /// Lanes are arranged by the names of their buses, so that the next capture finds them: a new name takes all along.
+  void followNames();
   void updateScrollBars();
   void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
@@ -61,8 +64,9 @@ class TimelineView : public QAbstractScrollArea {
   Document& m_document;
   Focus& m_focus;
   LaneHeads* m_heads;
-  int m_currentLane = -1;  ///< for the keyboard: whose menu opens
-  bool m_atHeads = false;  ///< the press went to the heads
+  std::map<BusId, std::string> m_names;  ///< as the lanes are arranged by them
+  int m_currentLane = -1;                ///< for the keyboard: whose menu opens
+  bool m_atHeads = false;                ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;
   QPoint m_pressed;
   QPoint m_last;

@@ -4,6 +4,7 @@
 #include <QDialogButtonBox>
 #include <QGridLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QScrollArea>
 
 #include "core/query/term.h"
@@ -44,6 +45,7 @@ class Table {
     scroll->setWidgetResizable(true);
     scroll->setWidget(m_content);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
+    buttons->button(QDialogButtonBox::Close)->setIcon({});  // no other button has one
     QObject::connect(buttons, &QDialogButtonBox::rejected, m_dialog, &QDialog::reject);
     auto* column = new QVBoxLayout(m_dialog);
     column->addWidget(scroll, 1);

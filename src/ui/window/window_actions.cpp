@@ -190,17 +190,16 @@ void MainWindow::selectPartner()
     return;
   // Asked of the whole document: a list of one bus's line has no other line to answer.
   const MergedRows all(m_document->ledgerSources());
-  const auto addresses = m_document->streamAddresses();
-  for (std::size_t s = 0; s < addresses.size(); ++s) {
-    if (addresses[s].bus != m_focus->selection().bus || addresses[s].stream != m_focus->selection().stream)
+  for (std::size_t s = 0; s < all.sources().size(); ++s) {
+    if (all.sources()[s].id != m_focus->selection().stream)
       continue;
     const LedgerRow row{s, all.sources()[s].transactions.transactionOf(m_focus->selection().frame)};
     const auto partner = partnerOf(all, row);
     if (!partner)
       break;
     const Transactions& t = all.sources()[partner->source].transactions;
-    const Selection selection{addresses[partner->source].bus, addresses[partner->source].stream,
-                              t.framesOf(partner->number).first, t.beginOf(partner->number)};
+    const Selection selection{all.sources()[partner->source].id, t.framesOf(partner->number).first,
+                              t.beginOf(partner->number)};
     m_focus->select(selection);
     m_focus->reveal(m_focus->selectedTime());
     if (!rows.shows(selection))
@@ -245,8 +244,8 @@ void MainWindow::addGoTo(const QString& typed, std::vector<Command>& commands)
             {tr("Frame %1 of %2%3").arg(toQString(countText(wanted + 1)), toQString(view.shown.name), line),
              kind,
              {},
-             [this, b, s, wanted, at = frames.frame(wanted).time.begin] {
-               const Selection selection{b, static_cast<int>(s), wanted, at};
+             [this, id = StreamId{view.id, static_cast<int>(s)}, wanted, at = frames.frame(wanted).time.begin] {
+               const Selection selection{id, wanted, at};
                if (!m_focus->exists(selection))
                  return;
                m_focus->select(selection);
@@ -276,7 +275,10 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                         }});
   for (int b = 0; b < m_document->busCount(); ++b) {
     const QString name = toQString(m_document->bus(b).wanted.name);
-    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, b] { m_buses->toggleSettings(b); }});
+    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, id = m_document->bus(b).id] {
+                          if (m_document->find(id) != nullptr)
+                            m_buses->toggleSettings(id);
+                        }});
     commands.push_back({name + tr(" only"), tr("bus"), {}, [this, name] {
                           m_ledgers->bar().addTerm(
                               QStringLiteral("bus:") + toQString(quotedForQuery(name.toStdString())), false);

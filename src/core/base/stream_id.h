@@ -1,0 +1,19 @@
+#pragma once
+
+#include <cstdint>
+
+namespace bexto {
+
+/// A bus, whatever it is called and however it is set: given once, and never to another. None: no bus.
+enum class BusId : std::uint32_t { None = 0 };
+
+/// One stream of frames of a bus.
+struct StreamId {
+  BusId bus = BusId::None;
+  int stream = -1;  ///< of the bus's streams, from 0
+
+  bool valid() const { return bus != BusId::None; }
+  bool operator==(const StreamId&) const = default;
+};
+
+}  // namespace bexto
