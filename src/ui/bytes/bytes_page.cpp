@@ -73,7 +73,7 @@ BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
 void BytesPage::updateChoices()
 {
   const Choice* const chosenBefore = chosen();
-  const std::optional<Choice> before = chosenBefore == nullptr ? std::nullopt : std::optional(*chosenBefore);
+  const Choice before = chosenBefore == nullptr ? Choice{} : *chosenBefore;
   int now = 0;
   m_choice->clear();
   m_choices.clear();
@@ -87,7 +87,7 @@ void BytesPage::updateChoices()
         if (const std::string& label = view.shown.protocol().facts().ways.at(way).label; !label.empty())
           name += QStringLiteral(", ") + toQString(label);
         const Choice choice{{view.id, static_cast<int>(s)}, way};
-        if (before && choice.stream == before->stream && choice.way == before->way)
+        if (choice.stream == before.stream && choice.way == before.way)
           now = m_choice->count();
         m_choices.push_back(choice);
         m_choice->addItem(name);
