@@ -2,7 +2,10 @@
 
 #include <QApplication>
 #include <QCommandLineParser>
+#include <algorithm>
 #include <cstdio>
+#include <memory>
+#include <string_view>
 
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
@@ -10,10 +13,24 @@
 #include "ui/window/main_window.h"
 #include "ui/window/window_memory.h"
 
+namespace {
+
+/// What is only to be said needs no display.
+bool onlySays(int argc, char** argv)
+{
+  return std::any_of(argv + 1, argv + argc, [](std::string_view argument) {
+    return argument == "--version" || argument == "-v" || argument == "--help" || argument == "-h" ||
+           argument == "--help-all";
+  });
+}
+
+}  // namespace
+
 int main(int argc, char** argv)
 {
   bexto::keepFreedMemory();
-  QApplication app(argc, argv);
+  const std::unique_ptr<QCoreApplication> app = onlySays(argc, argv) ? std::make_unique<QCoreApplication>(argc, argv)
+                                                                     : std::make_unique<QApplication>(argc, argv);
   QApplication::setOrganizationName(QStringLiteral("bexto"));
   QApplication::setApplicationName(QStringLiteral("bexto"));
   QApplication::setApplicationVersion(QStringLiteral(BEXTO_VERSION));
@@ -30,7 +47,7 @@ int main(int argc, char** argv)
   const QCommandLineOption followOption(
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
   parser.addOption(followOption);
-  parser.process(app);
+  parser.process(*app);
   bexto::ui::theme().apply(bexto::ui::memory::themeMode());
   bexto::ui::MainWindow window;
   for (const QString& spec : parser.values(busOption)) {

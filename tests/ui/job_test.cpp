@@ -3,7 +3,11 @@
 #include <QSignalSpy>
 #include <QtTest/QTest>
 #include <atomic>
+#include <memory>
+#include <new>
+#include <stdexcept>
 #include <thread>
+#include <vector>
 
 using namespace bexto::ui;
 
@@ -63,14 +67,17 @@ TEST(Job, ACancelledOneNeitherPostsNorFinishes)
 
 TEST(Job, ItsEndStopsTheRunAndWaitsForIt)
 {
+  std::atomic<bool> begun{false};
   std::atomic<bool> left{false};
   {
     Job job;
-    job.start([&left](JobRun& run) {
+    job.start([&](JobRun& run) {
+      begun = true;
       workUntilStopped(run);
       std::this_thread::sleep_for(std::chrono::milliseconds(20));
       left = true;
     });
+    ASSERT_TRUE(QTest::qWaitFor([&] { return begun.load(); }));
   }
   EXPECT_TRUE(left);
 }
@@ -87,4 +94,50 @@ TEST(Job, ProgressIsThinnedOut)
   ASSERT_TRUE(finished.wait());
   EXPECT_GE(progressed.count(), 1);
   EXPECT_LT(progressed.count(), 100);
+}
+
+TEST(Job, OneThatWasStoppedBeforeItsTurnDoesNotBegin)
+{
+  std::vector<std::unique_ptr<Job>> jobs;
+  std::atomic<int> begun = 0;
+  const int many = 4 * QThread::idealThreadCount() + 8;
+  for (int i = 0; i < many; ++i) {
+    jobs.push_back(std::make_unique<Job>(Job::Urgency::Background));
+    jobs.back()->start([&begun](JobRun& run) {
+      ++begun;
+      workUntilStopped(run);
+    });
+  }
+  for (const auto& job : jobs)
+    job->cancel();
+  jobs.clear();
+  EXPECT_LT(begun, many) << "those that waited for a thread were left out";
+}
+
+TEST(Job, WhatTheUserWaitsForDoesNotStandBehindDecodes)
+{
+  std::vector<std::unique_ptr<Job>> decodes;
+  for (int i = 0; i < 4 * QThread::idealThreadCount() + 8; ++i) {
+    decodes.push_back(std::make_unique<Job>(Job::Urgency::Background));
+    decodes.back()->start(workUntilStopped);
+  }
+  Job waited;
+  QSignalSpy finished(&waited, &Job::finished);
+  waited.start([](JobRun&) {});
+  EXPECT_TRUE(finished.wait(5000));
+}
+
+TEST(Job, AnExceptionIsSaidAndEndsNothing)
+{
+  Job job;
+  QSignalSpy failed(&job, &Job::failed);
+  QSignalSpy finished(&job, &Job::finished);
+  job.start([](JobRun&) { throw std::runtime_error("the disk is full"); });
+  ASSERT_TRUE(finished.wait());
+  ASSERT_EQ(failed.count(), 1);
+  EXPECT_EQ(failed.front().front().toString(), QStringLiteral("the disk is full"));
+  job.start([](JobRun&) { throw std::bad_alloc(); });
+  ASSERT_TRUE(finished.wait());
+  ASSERT_EQ(failed.count(), 2);
+  EXPECT_FALSE(failed.back().front().toString().isEmpty());
 }

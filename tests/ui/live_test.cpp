@@ -148,3 +148,45 @@ TEST_F(Live, AFileThatDoesNotExistSaysSo)
   ASSERT_TRUE(waitFor([this] { return window().notice().text().contains(u"/nowhere/live.vcd"_s); }));
   EXPECT_FALSE(document().isLive());
 }
+
+TEST_F(Live, AnotherFileFollowedMeanwhileIsAnotherCapture)
+{
+  follow();
+  ASSERT_TRUE(waitForMoreThan(20));
+  // The second has one wire, and nothing of the first.
+  const QString second = fileWith(
+      u"second.vcd"_s, "$timescale 1 us $end $var wire 1 ! LAMP $end $enddefinitions $end\n#0\n0!\n#5\n1!\n#9\n");
+  document().follow(second);
+  ASSERT_TRUE(waitFor([this] { return document().isLive() && document().path().endsWith(u"second.vcd"_s); }));
+  EXPECT_EQ(document().capture()->channels.size(), 1U);
+  EXPECT_EQ(document().capture()->channels[0].name, "LAMP");
+  EXPECT_EQ(document().bus(0).frameCount(), 0U);
+  std::ofstream(second.toStdString(), std::ios::app) << "0!\n#20\n1!\n#25\n";
+  ASSERT_TRUE(waitFor([this] { return document().capture()->channels[0].track.size() == 3; }));
+}
+
+TEST_F(Live, OpeningAFileEndsTheFollowing)
+{
+  follow();
+  ASSERT_TRUE(window().ledger().isFollowing());
+  open(demoPath());
+  EXPECT_FALSE(document().isLive());
+  EXPECT_FALSE(window().ledger().isFollowing());
+  ASSERT_TRUE(waitIdle());
+  EXPECT_EQ(window().ledger().top(), LedgerPlace{}) << "the list begins at its begin";
+}
+
+TEST_F(Live, WaitingForAFileThatSaysNothingCanBeCancelled)
+{
+  document().follow(fileWith(u"empty.vcd"_s, ""));
+  EXPECT_TRUE(document().isOpening());
+  QTest::qWait(200);
+  QTest::mouseClick(window().notice().findChild<QPushButton*>(u"noticeButton"_s), Qt::LeftButton);
+  EXPECT_FALSE(document().isOpening());
+  EXPECT_FALSE(document().isLive());
+  // And it is really over: what comes now is nobody's.
+  std::ofstream(file(u"empty.vcd"_s).toStdString(), std::ios::app)
+      << "$timescale 1 us $end $var wire 1 ! LAMP $end $enddefinitions $end\n#0\n0!\n";
+  QTest::qWait(300);
+  EXPECT_EQ(document().capture(), nullptr);
+}

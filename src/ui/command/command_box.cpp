@@ -1,5 +1,6 @@
 #include "ui/command/command_box.h"
 
+#include <QApplication>
 #include <QKeyEvent>
 #include <QListWidget>
 #include <QPainter>
@@ -69,6 +70,10 @@ CommandBox::CommandBox(CommandSource source, QWidget* parent) : QLineEdit(parent
   setAccessibleName(tr("Command box"));
   setObjectName(QStringLiteral("commandBox"));
   connect(this, &QLineEdit::textEdited, this, &CommandBox::offer);
+  connect(qApp, &QApplication::focusChanged, this, [this](QWidget* old, QWidget* now) {
+    if (now == this && old != nullptr)
+      m_before = old;
+  });
 }
 
 CommandBox::~CommandBox()

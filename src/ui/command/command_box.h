@@ -34,6 +34,8 @@ class CommandBox : public QLineEdit {
 
   /// Takes the keyboard and offers everything.
   void open();
+  /// What had the keyboard before; nullptr when that is gone.
+  QWidget* before() const { return m_before; }
   QStringList offered() const;
 
  Q_SIGNALS:
@@ -52,6 +54,7 @@ class CommandBox : public QLineEdit {
   CommandSource m_source;
   std::vector<Command> m_commands;  ///< as offered
   QPointer<QListWidget> m_list;
+  QPointer<QWidget> m_before;
 };
 
 }  // namespace bexto::ui

@@ -86,6 +86,7 @@ std::uint64_t BusView::faultCount() const
 Document::Document(QObject* parent) : QObject(parent), m_loading(std::make_unique<Job>())
 {
   connect(m_loading.get(), &Job::progressed, this, &Document::openingProgressed);
+  connect(m_loading.get(), &Job::failed, this, &Document::openingFailed);
 }
 
 TimeRange Document::whole() const
@@ -95,8 +96,7 @@ TimeRange Document::whole() const
 
 void Document::open(const QString& path)
 {
-  m_following.reset();
-  m_live = false;
+  leaveLive();
   m_openingPath = path;
   m_loading->start([this, path](JobRun& run) {
     auto capture = readVcd(path.toStdString(), run.stop(), run);
@@ -114,10 +114,12 @@ void Document::open(const QString& path)
 
 void Document::cancelOpening()
 {
-  if (!m_loading->isRunning())
-    return;
-  m_loading->cancel();
-  Q_EMIT openingCancelled();
+  if (m_loading->isRunning()) {
+    m_loading->cancel();
+    Q_EMIT openingCancelled();
+  } else if (m_following && !m_live) {
+    stopFollowing();
+  }
 }
 
 void Document::setCapture(std::shared_ptr<const Capture> capture, const QString& path)
@@ -166,8 +168,13 @@ BusId Document::addBus(const Bus& bus)
   entry->view.wanted = bus;
   entry->view.shown = bus;
   entry->guessFormat = bus.protocol().facts().payloadMayBeText && bus.format == ValueFormat::Hex;
-  entry->job = std::make_unique<Job>();
+  entry->job = std::make_unique<Job>(Job::Urgency::Background);
   Entry& added = *entry;
+  connect(added.job.get(), &Job::failed, this, [this, e = &added](const QString& message) {
+    e->view.decoding = false;
+    e->view.error = Error{ErrorCode::Unreadable, message.toStdString(), {}, {}};
+    Q_EMIT busChanged(e->view.id);
+  });
   m_buses.push_back(std::move(entry));
   Q_EMIT busListChanged();
   decode(added);

@@ -59,7 +59,8 @@ class Document : public QObject {
   void stopFollowing();
   /// The capture is growing.
   bool isLive() const { return m_live; }
-  bool isOpening() const { return m_loading->isRunning(); }
+  /// Also while a file that is to be followed has no header yet.
+  bool isOpening() const { return m_loading->isRunning() || (m_following != nullptr && !m_live); }
   QString openingPath() const { return m_openingPath; }
 
   const std::shared_ptr<const Capture>& capture() const { return m_capture; }
@@ -118,6 +119,8 @@ class Document : public QObject {
   void askForMore();
   void grow(std::shared_ptr<const Capture> capture);
   void endLive();
+  void leaveLive();
+  void dropFollowing();
   void decodeLive(Entry& entry, ResolvedBus bus);
   void continueDecode(Entry& entry);
   void guessFormat(Entry& entry);

@@ -1,6 +1,7 @@
 // A capture that somebody still writes: the file is asked a few times a second for what was added, the tracks grow, and
 // each bus's decode goes on from where it stood.
 #include <QTimer>
+#include <utility>
 
 #include "core/format/vcd_follower.h"
 #include "ui/document/document.h"
@@ -26,8 +27,7 @@ Document::~Document() = default;
 void Document::follow(const QString& path)
 {
   m_loading->cancel();
-  stopFollowing();
-  m_following.reset();
+  leaveLive();
   m_openingPath = path;
   m_following = std::make_shared<Following>(path);
   connect(&m_following->timer, &QTimer::timeout, this, &Document::askForMore);
@@ -43,8 +43,7 @@ void Document::stopFollowing()
   m_following->ending = true;
   // With no capture yet there is nothing to end well.
   if (!m_live) {
-    m_following->timer.stop();
-    m_following->job.cancel();
+    dropFollowing();
     Q_EMIT openingCancelled();
     return;
   }
@@ -60,8 +59,7 @@ void Document::askForMore()
     if (!more) {
       run.post([this, message = QString::fromStdString(more.error().text())] {
         // What was read stays and is complete as far as it goes.
-        m_following->timer.stop();
-        endLive();
+        leaveLive();
         Q_EMIT openingFailed(message);
       });
       return;
@@ -69,10 +67,8 @@ void Document::askForMore()
     if ((*more || final) && file->hasHeader()) {
       run.post([this, final, capture = std::make_shared<const Capture>(file->capture())] {
         grow(capture);
-        if (final) {
-          m_following->timer.stop();
-          endLive();
-        }
+        if (final)
+          leaveLive();
       });
     }
   });
@@ -93,6 +89,24 @@ void Document::grow(std::shared_ptr<const Capture> capture)
   Q_EMIT captureGrew();
   for (const auto& entry : m_buses)
     continueDecode(*entry);
+}
+
+/// Another file takes the place of the one that grew; what was read of that is what it is.
+void Document::leaveLive()
+{
+  dropFollowing();
+  endLive();
+}
+
+void Document::dropFollowing()
+{
+  if (!m_following)
+    return;
+  m_following->timer.stop();
+  m_following->job.cancel();
+  // It may be its own job that calls.
+  QMetaObject::invokeMethod(
+      this, [gone = std::exchange(m_following, nullptr)] {}, Qt::QueuedConnection);
 }
 
 void Document::endLive()

@@ -216,6 +216,12 @@ void Focus::setCursor(std::optional<Picoseconds> t)
   Q_EMIT cursorChanged();
 }
 
+std::optional<std::size_t> Focus::placeOfMarker(std::uint32_t id) const
+{
+  const auto found = std::find_if(m_markers.begin(), m_markers.end(), [id](const Marker& m) { return m.id == id; });
+  return found == m_markers.end() ? std::nullopt : std::optional(static_cast<std::size_t>(found - m_markers.begin()));
+}
+
 std::size_t Focus::addMarker(Picoseconds t, const QString& edge)
 {
   const auto taken = [this](const QString& name) {
@@ -224,7 +230,7 @@ std::size_t Focus::addMarker(Picoseconds t, const QString& edge)
   QString name;
   for (int i = 0; name.isEmpty() || taken(name); ++i)
     name = QChar(static_cast<char16_t>(u'A' + i % 26)) + (i < 26 ? QString() : QString::number(i / 26 + 1));
-  m_markers.push_back({name, t, edge});
+  m_markers.push_back({++m_lastMarker, name, t, edge});
   Q_EMIT markersChanged();
   return m_markers.size() - 1;
 }

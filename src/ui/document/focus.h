@@ -26,6 +26,7 @@ struct Marker {
     BusId bus = BusId::None;
     Picoseconds begin{0};
   };
+  std::uint32_t id = 0;  ///< its own, whatever it is called and wherever it stands in the list
   QString name;
   Picoseconds time{0};
   QString edge = {};  ///< "SCL rises", or empty
@@ -78,6 +79,8 @@ class Focus : public QObject {
 
   /// In the order in which they were dropped.
   const std::vector<Marker>& markers() const { return m_markers; }
+  /// Where the marker with that id stands in markers(); nothing when it is gone.
+  std::optional<std::size_t> placeOfMarker(std::uint32_t id) const;
   /// With the next free name: A to Z, then A2 and on.
   std::size_t addMarker(Picoseconds t, const QString& edge = {});
   /// A note on the selected transaction. Requires: selection().valid().
@@ -119,6 +122,7 @@ class Focus : public QObject {
   TimeAxis m_axis;
   std::optional<Picoseconds> m_cursor;
   std::vector<Marker> m_markers;
+  std::uint32_t m_lastMarker = 0;
   std::vector<Place> m_back;
   std::vector<Place> m_forward;
   bool m_firstView = false;  ///< the capture is new: show its first traffic when there is some

@@ -1,7 +1,9 @@
 #include "ui/job/job.h"
 
 #include <QElapsedTimer>
+#include <QThreadPool>
 #include <QtConcurrent>
+#include <new>
 
 namespace bexto::ui {
 
@@ -15,6 +17,17 @@ qint64 milliseconds()
     return clock;
   }();
   return kClock.elapsed();
+}
+
+QThreadPool& poolFor(Job::Urgency urgency)
+{
+  static QThreadPool waited;
+  if (urgency == Job::Urgency::Waited)
+    return waited;
+  static QThreadPool background;
+  // All processors, when nobody else wants them.
+  background.setThreadPriority(QThread::LowPriority);
+  return background;
 }
 
 }  // namespace
@@ -37,7 +50,7 @@ void JobRun::report(double fraction)
   post([job, fraction] { Q_EMIT job->progressed(fraction); });
 }
 
-Job::Job(QObject* parent) : QObject(parent) {}
+Job::Job(Urgency urgency, QObject* parent) : QObject(parent), m_urgency(urgency) {}
 
 Job::~Job()
 {
@@ -52,14 +65,23 @@ void Job::start(Task task)
   m_stop = std::stop_source();
   m_running = true;
   std::erase_if(m_futures, [](const QFuture<void>& f) { return f.isFinished(); });
-  m_futures.push_back(QtConcurrent::run([this, task = std::move(task), stop = m_stop.get_token(), number = m_number] {
+  const auto work = [this, task = std::move(task), stop = m_stop.get_token(), number = m_number] {
+    if (stop.stop_requested())
+      return;
     JobRun run(*this, stop, number);
-    task(run);
+    try {
+      task(run);
+    } catch (const std::bad_alloc&) {
+      run.post([this] { Q_EMIT failed(tr("There is not enough memory for this.")); });
+    } catch (const std::exception& e) {
+      run.post([this, what = QString::fromUtf8(e.what())] { Q_EMIT failed(what); });
+    }
     run.post([this] {
       m_running = false;
       Q_EMIT finished();
     });
-  }));
+  };
+  m_futures.push_back(QtConcurrent::run(&poolFor(m_urgency), work));
 }
 
 void Job::cancel()

@@ -2,6 +2,7 @@
 
 #include <QFuture>
 #include <QObject>
+#include <cstdint>
 #include <functional>
 #include <stop_token>
 #include <vector>
@@ -33,13 +34,20 @@ class JobRun final : public Progress {
 /// One piece of work off the UI thread, cancellable. Lives on the UI thread.
 ///
 /// The task owns copies of all it needs. A newer start makes the older run's posts vanish; each run has a stop source
-/// of its own. The destructor cancels and waits.
+/// of its own, and one that was stopped before its turn came does not begin. The destructor cancels and waits.
+///
+/// What the user waits for has threads of its own, so that it does not stand behind thirty decodes.
 class Job : public QObject {
   Q_OBJECT
  public:
   using Task = std::function<void(JobRun&)>;
 
-  explicit Job(QObject* parent = nullptr);
+  enum class Urgency : std::uint8_t {
+    Waited,      ///< somebody looks at where the result will be
+    Background,  ///< long work that fills views bit by bit: decodes
+  };
+
+  explicit Job(Urgency urgency = Urgency::Waited, QObject* parent = nullptr);
   ~Job() override;
 
   void start(Task task);
@@ -50,11 +58,14 @@ class Job : public QObject {
   void progressed(double fraction);
   /// The task has returned and was neither cancelled nor replaced.
   void finished();
+  /// The task ended by an exception, out of memory mostly: what it says. finished() follows.
+  void failed(const QString& message);
 
  private:
   friend class JobRun;
   void deliver(int number, const std::function<void()>& action);
 
+  Urgency m_urgency;
   std::stop_source m_stop;
   int m_number = 0;
   bool m_running = false;

@@ -4,6 +4,7 @@
 #include <QListWidget>
 #include <QPainter>
 #include <QPainterPath>
+#include <QStyle>
 #include <QStyledItemDelegate>
 
 #include "ui/theme/theme.h"
@@ -86,7 +87,11 @@ QueryEdit::QueryEdit(Lookup& lookup, Occurrences& occurrences, QWidget* parent)
   connect(&lookup, &Lookup::textChanged, this, [this] {
     if (text() != m_lookup.text())
       setText(m_lookup.text());
-    setProperty("wrong", m_lookup.error().has_value());
+    if (const bool wrong = m_lookup.error().has_value(); property("wrong").toBool() != wrong) {
+      setProperty("wrong", wrong);
+      style()->unpolish(this);  // or its look would not be asked for again
+      style()->polish(this);
+    }
     update();
   });
   connect(&occurrences, &Occurrences::changed, this, [this] {

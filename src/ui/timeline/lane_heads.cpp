@@ -227,9 +227,11 @@ void LaneHeads::reset()
 
 void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
 {
-  // A menu may stay open while another capture comes.
-  if (m_document.capture() && lane.channel < m_document.capture()->channels.size())
-    m_document.setConditioning(lane.channel, how);
+  // A menu may stay open while another capture comes, whose channels are others.
+  const auto now =
+      std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) { return l.key == lane.key; });
+  if (m_document.capture() && now != m_lanes.end())
+    m_document.setConditioning(now->channel, how);
 }
 
 void LaneHeads::rename(int number, int scroll)

@@ -159,24 +159,28 @@ Selection TimelineView::pick(QPoint pos) const
   return {lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
 }
 
-int TimelineView::markerAt(QPoint pos) const
+std::uint32_t TimelineView::markerAt(QPoint pos) const
 {
   if (pos.y() >= kRulerHeight)
-    return -1;
-  for (std::size_t i = 0; i < m_focus.markers().size(); ++i) {
-    if (std::abs(xOf(m_focus.markers()[i].time) - pos.x()) < 8.0)
-      return static_cast<int>(i);
+    return 0;
+  for (const Marker& marker : m_focus.markers()) {
+    if (std::abs(xOf(marker.time) - pos.x()) < 8.0)
+      return marker.id;
   }
-  return -1;
+  return 0;
 }
 
-void TimelineView::placeMarker(int which, double x, const TimelineLane* preferred)
+void TimelineView::placeMarker(std::uint32_t marker, double x, const TimelineLane* preferred)
 {
+  // It may have been removed while it was dragged.
+  const std::optional<std::size_t> which = m_focus.placeOfMarker(marker);
+  if (marker != 0 && !which)
+    return;
   const auto place = [&](Picoseconds t, const QString& edge) {
-    if (which < 0)
-      m_focus.addMarker(t, edge);
+    if (which)
+      m_focus.moveMarker(*which, t, edge);
     else
-      m_focus.moveMarker(static_cast<std::size_t>(which), t, edge);
+      m_focus.addMarker(t, edge);
   };
   const Picoseconds at = std::clamp(timeAt(x), Picoseconds{0}, m_document.whole().end);
   Picoseconds best = kNever;
@@ -223,7 +227,7 @@ void TimelineView::dropMarker()
     return;
   const bool inside = m_focus.cursor().has_value();  // the pointer is over the lanes
   const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
-  placeMarker(-1, x, inside ? laneAt(m_last) : nullptr);
+  placeMarker(0, x, inside ? laneAt(m_last) : nullptr);
 }
 
 void TimelineView::zoomBy(double factor, double x)
@@ -237,8 +241,10 @@ void TimelineView::wheelEvent(QWheelEvent* event)
   const QPoint angle = event->angleDelta();
   if (!m_document.capture())
     return;
-  if (event->modifiers() == Qt::ShiftModifier || angle.x() != 0) {
-    const int delta = angle.x() != 0 ? angle.x() : angle.y();
+  // A touchpad is hardly ever moved straight: the way that it goes further counts.
+  const bool sideways = std::abs(angle.x()) > std::abs(angle.y());
+  if (event->modifiers() == Qt::ShiftModifier || sideways) {
+    const int delta = sideways ? angle.x() : angle.y();
     m_focus.setAxis(m_focus.axis().panned(-delta * 0.6, m_document.whole()));
   } else if (event->position().x() < kLaneHeader || event->modifiers() == Qt::AltModifier) {
     verticalScrollBar()->setValue(verticalScrollBar()->value() - angle.y() / 2);
@@ -266,7 +272,7 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
 {
   if (m_atHeads)
     m_heads->move(event->pos(), verticalScrollBar()->value());
-  if (m_pressing && m_draggedMarker >= 0) {
+  if (m_pressing && m_draggedMarker != 0) {
     placeMarker(m_draggedMarker, event->pos().x(), nullptr);
   } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
     m_panning = true;
@@ -277,7 +283,7 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
   }
   if (!m_pressing) {
     const auto atHead = m_heads->cursorAt(event->pos(), verticalScrollBar()->value());
-    viewport()->setCursor(atHead ? *atHead : markerAt(event->pos()) >= 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    viewport()->setCursor(atHead ? *atHead : markerAt(event->pos()) != 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
   }
   m_last = event->pos();
   if (event->pos().x() >= kLaneHeader && m_document.capture())
@@ -296,8 +302,8 @@ void TimelineView::mouseReleaseEvent(QMouseEvent* event)
     return;
   m_pressing = false;
   viewport()->setCursor(Qt::ArrowCursor);
-  if (m_draggedMarker >= 0 || m_panning) {
-    m_draggedMarker = -1;
+  if (m_draggedMarker != 0 || m_panning) {
+    m_draggedMarker = 0;
     m_panning = false;
     return;
   }
@@ -397,13 +403,20 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
 {
   if (!m_document.capture())
     return;
+  // A menu takes the release of the button for itself.
+  m_pressing = m_panning = false;
+  m_draggedMarker = 0;
   QMenu menu(this);
   menu.setObjectName(QStringLiteral("laneMenu"));
   const bool byKey = event->reason() == QContextMenuEvent::Keyboard && m_currentLane >= 0;
   const TimelineLane* lane = byKey ? &m_lanes[static_cast<std::size_t>(m_currentLane)] : laneAt(event->pos());
   const double x = byKey ? 0 : event->pos().x();
   if (x >= kLaneHeader) {
-    menu.addAction(tr("Drop a marker here"), this, [this, x, lane] { placeMarker(-1, x, lane); });
+    // Lanes may be made anew while the menu is open.
+    menu.addAction(tr("Drop a marker here"), this, [this, x, key = lane == nullptr ? std::string() : lane->key] {
+      const auto at = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) { return l.key == key; });
+      placeMarker(0, x, at == m_lanes.end() ? nullptr : &*at);
+    });
     if (!m_focus.markers().empty())
       menu.addAction(tr("Remove markers"), this, [this] { m_focus.clearMarkers(); });
   }

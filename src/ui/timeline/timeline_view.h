@@ -56,8 +56,9 @@ class TimelineView : public QAbstractScrollArea {
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
   /// What a click at that place picks; invalid for nothing.
   Selection pick(QPoint pos) const;
-  int markerAt(QPoint pos) const;
-  void placeMarker(int which, double x, const TimelineLane* preferred);  ///< which < 0: a new one
+  std::uint32_t markerAt(QPoint pos) const;  ///< its id; 0: none
+  /// `marker` is an id; 0: a new one.
+  void placeMarker(std::uint32_t marker, double x, const TimelineLane* preferred);
   void zoomBy(double factor, double x);
   void walkLanes(int by);
 
@@ -72,7 +73,7 @@ class TimelineView : public QAbstractScrollArea {
   QPoint m_last;
   bool m_panning = false;
   bool m_pressing = false;
-  int m_draggedMarker = -1;
+  std::uint32_t m_draggedMarker = 0;  ///< its id; 0: none
 };
 
 }  // namespace bexto::ui

@@ -27,6 +27,7 @@
 #include "ui/window/lower_area.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/start_page.h"
+#include "ui/window/typing_guard.h"
 #include "ui/window/window_memory.h"
 
 namespace bexto::ui {
@@ -63,6 +64,7 @@ MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent), m_document(new Document(this)), m_focus(new Focus(*m_document, this))
 {
   setAcceptDrops(true);
+  new TypingGuard(this);
   resize(1280, 800);
   m_menu = new QMenu(this);
   m_overview = new OverviewStrip(*m_document, *m_focus);
@@ -142,6 +144,7 @@ QWidget* MainWindow::makeTopBar()
   open->setObjectName(QStringLiteral("open"));
   connect(open, &QPushButton::clicked, this, &MainWindow::askForCapture);
   m_fileName = new QLabel;
+  m_fileName->setTextFormat(Qt::PlainText);
   m_fileName->setContentsMargins(8, 0, 0, 0);
   auto* exportButton = new QPushButton(tr("Export list …"));
   exportButton->setObjectName(QStringLiteral("export"));
@@ -157,7 +160,10 @@ QWidget* MainWindow::makeTopBar()
   row->addWidget(open);
   m_commandBox = new CommandBox([this](const QString& typed) { return commandsFor(typed); });
   m_commandBox->setFixedWidth(380);
-  connect(m_commandBox, &CommandBox::closed, this, [this] { m_ledgers->active().setFocus(); });
+  connect(m_commandBox, &CommandBox::closed, this, [this] {
+    QWidget* const before = m_commandBox->before();
+    (before != nullptr && before->isVisible() ? before : &m_ledgers->active())->setFocus();
+  });
   row->addWidget(m_fileName, 1);
   row->addWidget(m_commandBox);
   row->addStretch(1);
@@ -334,18 +340,32 @@ void MainWindow::exportLedger(const QString& path)
   m_output->write(path, ListOutput::What::Shown);
 }
 
-void MainWindow::dragEnterEvent(QDragEnterEvent* event)
+/// A copy, whatever was proposed: a file manager that was told of a move would remove the file.
+bool MainWindow::takesDrop(QDropEvent* event)
 {
   const QList<QUrl> urls = event->mimeData()->urls();
-  if (urls.size() == 1 && urls.front().isLocalFile())
-    event->acceptProposedAction();
+  const bool takes = urls.size() == 1 && urls.front().isLocalFile();
+  if (takes) {
+    event->setDropAction(Qt::CopyAction);
+    event->accept();
+  }
+  return takes;
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event)
+{
+  takesDrop(event);
+}
+
+void MainWindow::dragMoveEvent(QDragMoveEvent* event)
+{
+  takesDrop(event);
 }
 
 void MainWindow::dropEvent(QDropEvent* event)
 {
-  const QList<QUrl> urls = event->mimeData()->urls();
-  if (urls.size() == 1 && urls.front().isLocalFile())
-    openCapture(urls.front().toLocalFile());
+  if (takesDrop(event))
+    openCapture(event->mimeData()->urls().front().toLocalFile());
 }
 
 }  // namespace bexto::ui

@@ -64,9 +64,11 @@ class MainWindow : public QMainWindow {
 
  protected:
   void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragMoveEvent(QDragMoveEvent* event) override;
   void dropEvent(QDropEvent* event) override;
 
  private:
+  static bool takesDrop(QDropEvent* event);
   QWidget* makeTopBar();
   QWidget* makeStatusLine();
   void makeActions();

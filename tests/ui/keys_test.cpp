@@ -1,0 +1,190 @@
+// What the keyboard and the mouse mean depends on where they are: typing is typing, a drop is a copy, and what is held
+// when something else takes over is let go.
+#include <QComboBox>
+#include <QDragEnterEvent>
+#include <QLabel>
+#include <QMimeData>
+#include <QProcess>
+#include <QTreeWidget>
+#include <QUrl>
+
+#include "support/window_fixture.h"
+#include "ui/command/command_box.h"
+#include "ui/markers/markers_panel.h"
+#include "ui/query/filter_bar.h"
+#include "ui/window/lower_area.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace std::chrono_literals;
+using namespace Qt::StringLiterals;
+
+using Keys = WindowTest;
+
+TEST_F(Keys, TypingInAChoiceChoosesAndDoesNothingElse)
+{
+  openDemo();
+  focus().addMarker(2ms);
+  QComboBox box(&window());
+  box.addItems({u"CLK"_s, u"MISO"_s, u"MOSI"_s});
+  box.show();
+  box.setFocus();
+  // M drops a marker and Shift+M removes them all, elsewhere.
+  QTest::keyClick(&box, Qt::Key_M, Qt::ShiftModifier);
+  EXPECT_EQ(focus().markers().size(), 1U);
+  EXPECT_EQ(box.currentText(), u"MISO"_s);
+  QTest::keyClick(&box, Qt::Key_O);
+  EXPECT_EQ(focus().markers().size(), 1U);
+  window().ledger().setFocus();
+  QTest::keyClick(&window().ledger(), Qt::Key_M, Qt::ShiftModifier);
+  EXPECT_EQ(focus().markers().size(), 0U) << "in the Ledger it is the shortcut";
+}
+
+TEST_F(Keys, TypingInAListSearchesIt)
+{
+  openDemo();
+  focus().addMarker(2ms);
+  focus().addMarker(3ms);
+  focus().renameMarker(1, u"Mains"_s);
+  QTreeWidget& list = window().markers().list();
+  list.setFocus();
+  list.setCurrentItem(list.topLevelItem(0));
+  QTest::keyClick(&list, Qt::Key_M, Qt::ShiftModifier);
+  EXPECT_EQ(focus().markers().size(), 2U);
+  EXPECT_EQ(list.currentItem()->text(0), u"Mains"_s);
+}
+
+TEST_F(Keys, SpacePressesTheButtonThatHasTheKeyboard)
+{
+  openDemo();
+  auto* done = new QPushButton(u"done"_s, &window());
+  done->show();
+  int pressed = 0;
+  QObject::connect(done, &QPushButton::clicked, done, [&pressed] { ++pressed; });
+  done->setFocus();
+  QTest::keyClick(done, Qt::Key_Space);
+  EXPECT_EQ(pressed, 1);
+  EXPECT_FALSE(window().ledger().isFollowing());
+}
+
+TEST_F(Keys, LeavingTheCommandBoxGivesTheKeyboardBackToWhatHadIt)
+{
+  openDemo();
+  window().timeline().setFocus();
+  window().commandBox().open();
+  QTest::keyClick(&window().commandBox(), Qt::Key_Escape);
+  EXPECT_TRUE(window().timeline().hasFocus());
+  window().lower().showPage(ui::LowerArea::Page::Bytes);
+  QWidget* const bytes = QApplication::focusWidget();
+  window().commandBox().open();
+  QTest::keyClick(&window().commandBox(), Qt::Key_Escape);
+  EXPECT_EQ(QApplication::focusWidget(), bytes);
+}
+
+TEST_F(Keys, AFileThatIsDroppedIsCopiedWhateverWasProposed)
+{
+  QMimeData data;
+  data.setUrls({QUrl::fromLocalFile(demoPath())});
+  QDragEnterEvent enter({200, 200}, Qt::MoveAction | Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  enter.ignore();
+  QApplication::sendEvent(&window(), &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QDropEvent drop({200, 200}, Qt::MoveAction | Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  drop.ignore();
+  QApplication::sendEvent(&window(), &drop);
+  EXPECT_TRUE(drop.isAccepted());
+  EXPECT_EQ(drop.dropAction(), Qt::CopyAction) << "a move would take the file away";
+  ASSERT_TRUE(waitIdle());
+  EXPECT_NE(document().capture(), nullptr);
+  data.setUrls({QUrl(u"https://nowhere.example/x.vcd"_s)});
+  QDropEvent far({200, 200}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  far.ignore();
+  QApplication::sendEvent(&window(), &far);
+  EXPECT_FALSE(far.isAccepted());
+}
+
+TEST_F(Keys, AMarkerThatIsRemovedWhileItIsDraggedIsGone)
+{
+  openDemo();
+  focus().show({1200us, 1260us});
+  focus().addMarker(1205us);
+  focus().addMarker(1230us);
+  QWidget* const view = window().timeline().viewport();
+  const auto flag = [this](Picoseconds t) { return QPoint(static_cast<int>(window().timeline().xOf(t)), 8); };
+  QTest::mousePress(view, Qt::LeftButton, {}, flag(1205us));
+  QTest::mouseMove(view, flag(1210us));
+  focus().removeMarker(0);
+  QTest::mouseMove(view, flag(1215us));
+  QTest::mouseRelease(view, Qt::LeftButton, {}, flag(1215us));
+  ASSERT_EQ(focus().markers().size(), 1U);
+  EXPECT_EQ(focus().markers()[0].time, 1230us) << "the other one was not taken instead";
+}
+
+TEST_F(Keys, ATouchpadsSlightSlantStillZooms)
+{
+  openDemo();
+  focus().show({100ms, 110ms});
+  const QPointF at(500, 100);
+  const auto wheel = [&](QPoint angle) {
+    QWheelEvent event(at, window().timeline().viewport()->mapToGlobal(at), {}, angle, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(window().timeline().viewport(), &event);
+  };
+  const Picoseconds before = focus().axis().span().length();
+  wheel({-4, 120});
+  EXPECT_LT(focus().axis().span().length(), before);
+  const TimeRange zoomed = focus().axis().span();
+  wheel({120, -4});
+  EXPECT_NE(focus().axis().span().begin, zoomed.begin);
+  EXPECT_LE(std::chrono::abs(focus().axis().span().length() - zoomed.length()), Picoseconds{2});
+}
+
+TEST_F(Keys, AFilterWithAMistakeHasARedBorder)
+{
+  openDemo();
+  ui::QueryEdit& edit = window().ledgers().bar().filterEdit();
+  edit.setFocus();
+  QTest::keyClicks(&edit, u"read"_s);
+  QApplication::processEvents();
+  const auto border = [&edit] { return edit.grab().toImage().pixelColor(edit.width() / 2, 0); };
+  const QColor good = border();
+  QTest::keyClicks(&edit, u" adress:2A"_s);
+  QApplication::processEvents();
+  ASSERT_TRUE(window().ledgers().filter().error());
+  EXPECT_NE(border(), good);
+  EXPECT_GT(border().red(), border().green() + 60);
+  edit.clear();
+  QApplication::processEvents();
+  EXPECT_LT(border().red(), border().green() + 60);
+}
+
+TEST_F(Keys, AFileNameIsTextAndNoMarkup)
+{
+  const QString path = file(u"<b>x<i>.vcd"_s);
+  ASSERT_TRUE(QFile::copy(demoPath(), path));
+  open(path);
+  int shown = 0;
+  for (const QLabel* label : window().findChildren<QLabel*>()) {
+    if (!label->text().contains(u"<b>"_s))
+      continue;
+    ++shown;
+    EXPECT_EQ(label->textFormat(), Qt::PlainText);
+  }
+  EXPECT_GT(shown, 0);
+}
+
+TEST(Program, SaysItsVersionWithoutADisplay)
+{
+  QProcess program;
+  QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+  for (const char* name : {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"})
+    environment.remove(QString::fromLatin1(name));
+  program.setProcessEnvironment(environment);
+  for (const char* option : {"--version", "--help"}) {
+    program.start(QStringLiteral(BEXTO_BIN "/bexto"), {QString::fromLatin1(option)});
+    ASSERT_TRUE(program.waitForFinished());
+    EXPECT_EQ(program.exitStatus(), QProcess::NormalExit);
+    EXPECT_EQ(program.exitCode(), 0);
+    EXPECT_TRUE(program.readAllStandardOutput().contains("bexto"));
+  }
+}
