@@ -1,7 +1,9 @@
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
+#include <QMessageBox>
 #include <QPrinter>
+#include <QTimer>
 
 #include "support/window_fixture.h"
 #include "ui/window/list_output.h"
@@ -104,9 +106,71 @@ TEST_F(Exporting, ACancelledExportLeavesNothingBehind)
   openDemo();
   const QString path = file(QStringLiteral("cancelled.csv"));
   window().exportLedger(path);
-  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("noticeButton")), Qt::LeftButton);
+  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("cancelExport")), Qt::LeftButton);
   EXPECT_EQ(window().notice().text(), QStringLiteral("The export was cancelled; nothing was written."));
   // The run ends at its next look at the token; then its file is gone, or it had just been done.
   QTest::qWait(200);
   EXPECT_LE(QDir(QFileInfo(path).path()).entryList(QDir::Files).size(), QFile::exists(path) ? 1 : 0);
+}
+
+namespace {
+
+/// An export that takes a while: every frame of a bus of many.
+class LongExport : public WindowTest {
+ protected:
+  void start()
+  {
+    openDemo();
+    window().ledgers().setForm(LedgerForm::Opened, 16);
+    window().exportLedger(path());
+    ASSERT_TRUE(window().output().isWriting());
+  }
+  QString path() const { return file(QStringLiteral("long.xlsx")); }
+  QPushButton* cancelButton() { return window().findChild<QPushButton*>(QStringLiteral("cancelExport")); }
+};
+
+}  // namespace
+
+TEST_F(LongExport, ASecondOneDoesNotDropTheFirst)
+{
+  start();
+  window().exportLedger(file(QStringLiteral("second.csv")));
+  EXPECT_TRUE(window().notice().text().contains(QStringLiteral("another export is still being written")));
+  ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
+  EXPECT_TRUE(QFile::exists(path()));
+  EXPECT_FALSE(QFile::exists(file(QStringLiteral("second.csv"))));
+}
+
+TEST_F(LongExport, ANoteLeavesItsProgressAndItsCancelWhereTheyAre)
+{
+  start();
+  EXPECT_TRUE(cancelButton()->isVisible());
+  window().notice().showNote(QStringLiteral("No fault after this place."));
+  EXPECT_TRUE(cancelButton()->isVisible());
+  // Another piece of work has a line and a Cancel of its own.
+  window().openCapture(demoPath());
+  auto* cancelOpening = window().findChild<QPushButton*>(QStringLiteral("cancelOpening"));
+  EXPECT_TRUE(cancelOpening->isVisible());
+  QTest::mouseClick(cancelOpening, Qt::LeftButton);
+  EXPECT_TRUE(window().output().isWriting()) << "only the opening was cancelled";
+  EXPECT_FALSE(cancelOpening->isVisible());
+  QTest::mouseClick(cancelButton(), Qt::LeftButton);
+  EXPECT_FALSE(window().output().isWriting());
+  QTest::qWait(200);
+  EXPECT_FALSE(QFile::exists(path()));
+}
+
+TEST_F(LongExport, ClosingTheWindowAsks)
+{
+  start();
+  QTimer::singleShot(100, &window(), [this] {
+    auto* question = window().findChild<QMessageBox*>();
+    ASSERT_NE(question, nullptr);
+    question->defaultButton()->click();
+  });
+  EXPECT_FALSE(window().close());
+  EXPECT_TRUE(window().isVisible());
+  ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
+  EXPECT_TRUE(QFile::exists(path()));
+  EXPECT_TRUE(window().close()) << "with nothing under way it asks nothing";
 }

@@ -181,7 +181,7 @@ TEST_F(Live, WaitingForAFileThatSaysNothingCanBeCancelled)
   document().follow(fileWith(u"empty.vcd"_s, ""));
   EXPECT_TRUE(document().isOpening());
   QTest::qWait(200);
-  QTest::mouseClick(window().notice().findChild<QPushButton*>(u"noticeButton"_s), Qt::LeftButton);
+  QTest::mouseClick(window().notice().findChild<QPushButton*>(u"cancelOpening"_s), Qt::LeftButton);
   EXPECT_FALSE(document().isOpening());
   EXPECT_FALSE(document().isLive());
   // And it is really over: what comes now is nobody's.

@@ -90,7 +90,7 @@ TEST_F(Opening, OpeningCanBeCancelledAndTheWindowAnswersMeanwhile)
   QApplication::processEvents();
   ASSERT_TRUE(document().isOpening());
   EXPECT_TRUE(window().notice().isVisible());
-  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("noticeButton")), Qt::LeftButton);
+  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("cancelOpening")), Qt::LeftButton);
   EXPECT_FALSE(document().isOpening());
   EXPECT_EQ(window().notice().text(), QStringLiteral("Opening was cancelled."));
   QTest::qWait(100);

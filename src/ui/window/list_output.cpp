@@ -55,7 +55,10 @@ ListOutput::ListOutput(Document& document, LedgerArea& ledgers, NoticeBar& notic
       m_window(window),
       m_job(std::make_unique<Job>())
 {
-  connect(m_job.get(), &Job::progressed, &notice, &NoticeBar::setProgress);
+  connect(m_job.get(), &Job::progressed, &notice,
+          [&notice](double fraction) { notice.setProgress(NoticeBar::Work::Export, fraction); });
+  connect(m_job.get(), &Job::finished, &notice, [&notice] { notice.endProgress(NoticeBar::Work::Export); });
+  connect(m_job.get(), &Job::failed, &notice, &NoticeBar::showError);
 }
 
 ListOutput::~ListOutput() = default;
@@ -68,6 +71,7 @@ bool ListOutput::isWriting() const
 void ListOutput::cancel()
 {
   m_job->cancel();
+  m_notice.endProgress(NoticeBar::Work::Export);
   m_notice.showNote(tr("The export was cancelled; nothing was written."));
 }
 
@@ -89,22 +93,31 @@ void ListOutput::askForExport(What what)
   if (!m_document.capture())
     return;
   const QFileInfo file(m_document.path());
-  QString filter;
-  QString path = QFileDialog::getSaveFileName(
-      m_window, what == What::Shown ? tr("Export the list as shown") : tr("Export the whole list"),
-      file.path() + QLatin1Char('/') + file.completeBaseName() + QStringLiteral(".csv"),
-      tr("Comma-separated values (*.csv);;Text in columns (*.txt);;JSON lines (*.jsonl);;Workbook (*.xlsx)"), &filter);
-  if (path.isEmpty())
-    return;
-  // A name without suffix is of the kind that was chosen.
-  const qsizetype dot = filter.lastIndexOf(QStringLiteral("(*"));
-  if (QFileInfo(path).suffix().isEmpty() && dot >= 0)
-    path += filter.mid(dot + 2).chopped(1);
-  write(path, what);
+  QFileDialog dialog(m_window, what == What::Shown ? tr("Export the list as shown") : tr("Export the whole list"),
+                     file.path());
+  dialog.setObjectName(QStringLiteral("exportDialog"));
+  dialog.setAcceptMode(QFileDialog::AcceptSave);
+  dialog.setNameFilters({tr("Comma-separated values (*.csv)"), tr("Text in columns (*.txt)"),
+                         tr("JSON lines (*.jsonl)"), tr("Workbook (*.xlsx)")});
+  // A name without suffix is of the kind that was chosen. The dialog adds it, so that it asks before it replaces a file
+  // of that name.
+  const auto takeSuffix = [&dialog](const QString& filter) {
+    const qsizetype dot = filter.lastIndexOf(QStringLiteral("(*."));
+    dialog.setDefaultSuffix(filter.mid(dot + 3).chopped(1));
+  };
+  takeSuffix(dialog.nameFilters().constFirst());
+  connect(&dialog, &QFileDialog::filterSelected, &dialog, takeSuffix);
+  dialog.selectFile(file.completeBaseName() + QStringLiteral(".csv"));
+  if (dialog.exec() == QDialog::Accepted && !dialog.selectedFiles().isEmpty())
+    write(dialog.selectedFiles().constFirst(), what);
 }
 
 void ListOutput::write(const QString& path, What what)
 {
+  if (isWriting()) {
+    m_notice.showError(tr("%1: another export is still being written; cancel it first, or wait").arg(path));
+    return;
+  }
   if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_document.path()).canonicalFilePath() &&
       QFileInfo::exists(path)) {
     m_notice.showError(tr("%1: this is the capture itself; choose another name").arg(path));
@@ -115,7 +128,8 @@ void ListOutput::write(const QString& path, What what)
     m_notice.showError(tr("%1: no kind of list has this suffix; use .csv, .txt, .jsonl or .xlsx").arg(path));
     return;
   }
-  m_notice.showProgress(tr("Exporting to %1").arg(QFileInfo(path).fileName()));
+  m_notice.clearText();
+  m_notice.showProgress(NoticeBar::Work::Export, tr("Exporting to %1").arg(QFileInfo(path).fileName()));
   m_job->start([this, path, format = *format, list = listOf(what)](JobRun& run) {
     const auto written = exportLedger(list, path.toStdString(), format, run.stop(), run);
     const QString count = toQString(countOf(list.lines.rows().size(), "transaction"));

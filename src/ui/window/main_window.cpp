@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
 #include <QSplitter>
@@ -204,13 +205,23 @@ QWidget* MainWindow::makeStatusLine()
 
 void MainWindow::connectDocument()
 {
-  connect(m_document, &Document::openingStarted, this,
-          [this] { m_notice->showProgress(tr("Opening %1").arg(QFileInfo(m_document->openingPath()).fileName())); });
-  connect(m_document, &Document::openingProgressed, m_notice, &NoticeBar::setProgress);
-  connect(m_document, &Document::openingFailed, m_notice, &NoticeBar::showError);
-  connect(m_document, &Document::openingCancelled, this, [this] { m_notice->showNote(tr("Opening was cancelled.")); });
+  connect(m_document, &Document::openingStarted, this, [this] {
+    m_notice->showProgress(NoticeBar::Work::Opening,
+                           tr("Opening %1").arg(QFileInfo(m_document->openingPath()).fileName()));
+  });
+  connect(m_document, &Document::openingProgressed, this,
+          [this](double fraction) { m_notice->setProgress(NoticeBar::Work::Opening, fraction); });
+  connect(m_document, &Document::openingFailed, this, [this](const QString& message) {
+    m_notice->endProgress(NoticeBar::Work::Opening);
+    m_notice->showError(message);
+  });
+  connect(m_document, &Document::openingCancelled, this, [this] {
+    m_notice->endProgress(NoticeBar::Work::Opening);
+    m_notice->showNote(tr("Opening was cancelled."));
+  });
   connect(m_document, &Document::captureChanged, this, [this] {
-    m_notice->hide();
+    m_notice->endProgress(NoticeBar::Work::Opening);
+    m_notice->clearText();
     m_overview->show();
     m_pages->setCurrentIndex(1);
     for (QAction* action : m_needCapture)
@@ -225,8 +236,8 @@ void MainWindow::connectDocument()
   });
   connect(m_document, &Document::busChanged, this, &MainWindow::updateStatus);
   connect(m_document, &Document::busListChanged, this, &MainWindow::updateStatus);
-  connect(m_notice, &NoticeBar::cancelWanted, this, [this] {
-    if (m_output->isWriting())
+  connect(m_notice, &NoticeBar::cancelWanted, this, [this](NoticeBar::Work work) {
+    if (work == NoticeBar::Work::Export)
       m_output->cancel();
     else
       m_document->cancelOpening();
@@ -316,6 +327,27 @@ void MainWindow::updateStatus()
                        : m_document->isDecoding() ? tr("decoding …")
                                                   : tr("decoded"));
   colourLabel(m_workLabel, c.muted);
+}
+
+/// What is being written is not dropped without a word.
+void MainWindow::closeEvent(QCloseEvent* event)
+{
+  if (!m_output->isWriting()) {
+    event->accept();
+    return;
+  }
+  QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("An export is being written."), QMessageBox::NoButton,
+                       this);
+  question.setInformativeText(tr("Closing now drops it; the file stays as it was before."));
+  QPushButton* const stay = question.addButton(tr("Go on writing"), QMessageBox::RejectRole);
+  question.addButton(tr("Drop it and close"), QMessageBox::DestructiveRole);
+  question.setDefaultButton(stay);
+  question.setEscapeButton(stay);
+  question.exec();
+  if (question.clickedButton() == stay && m_output->isWriting())
+    event->ignore();
+  else
+    event->accept();
 }
 
 void MainWindow::askForCapture()

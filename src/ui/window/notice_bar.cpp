@@ -1,5 +1,6 @@
 #include "ui/window/notice_bar.h"
 
+#include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -10,73 +11,123 @@
 
 namespace bexto::ui {
 
-NoticeBar::NoticeBar(QWidget* parent)
-    : QWidget(parent), m_text(new QLabel), m_progress(new QProgressBar), m_button(new QPushButton)
+NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
 {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(12, 4, 8, 4);
-  m_text->setTextFormat(Qt::PlainText);
-  m_text->setWordWrap(true);
-  m_text->setObjectName(QStringLiteral("notice"));
-  m_progress->setTextVisible(false);
-  m_progress->setRange(0, 1000);
-  m_progress->setFixedWidth(280);
-  m_button->setObjectName(QStringLiteral("noticeButton"));
-  row->addWidget(m_text, 1);
-  row->addWidget(m_progress);
-  row->addWidget(m_button);
-  connect(m_button, &QPushButton::clicked, this, [this] {
-    if (m_kind == Kind::Progress)
-      Q_EMIT cancelWanted();
-    else
-      hide();
-  });
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  lineOf(Work::Opening) = makeLine(tr("Cancel"), "cancelOpening", true);
+  lineOf(Work::Export) = makeLine(tr("Cancel"), "cancelExport", true);
+  m_said = makeLine(tr("Close"), "noticeButton", false);
+  m_said.text->setObjectName(QStringLiteral("notice"));
+  for (const Work work : {Work::Opening, Work::Export})
+    connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
+  connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
   hide();
 }
 
-void NoticeBar::setKind(Kind kind, const QString& text)
+NoticeBar::Line NoticeBar::makeLine(const QString& button, const char* buttonName, bool hasProgress)
 {
-  m_kind = kind;
-  m_text->setText(kind == Kind::Error ? QStringLiteral("▲ ") + text : text);
-  m_text->setStyleSheet(
-      QStringLiteral("color: %1;").arg((kind == Kind::Error ? theme().colours().fault : theme().colours().ink).name()));
-  m_progress->setVisible(kind == Kind::Progress);
-  m_progress->setValue(0);
-  m_button->setText(kind == Kind::Progress ? tr("Cancel") : tr("Close"));
-  show();
+  Line line;
+  line.row = new QWidget;
+  auto* row = new QHBoxLayout(line.row);
+  row->setContentsMargins(12, 4, 8, 4);
+  line.text = new QLabel;
+  line.text->setTextFormat(Qt::PlainText);
+  line.text->setWordWrap(true);
+  row->addWidget(line.text, 1);
+  if (hasProgress) {
+    line.progress = new QProgressBar;
+    line.progress->setTextVisible(false);
+    line.progress->setRange(0, 1000);
+    line.progress->setFixedWidth(280);
+    row->addWidget(line.progress);
+  }
+  line.button = new QPushButton(button);
+  line.button->setObjectName(QString::fromLatin1(buttonName));
+  row->addWidget(line.button);
+  line.row->hide();
+  layout()->addWidget(line.row);
+  return line;
+}
+
+void NoticeBar::showLines()
+{
+  setVisible(!m_said.row->isHidden() || !lineOf(Work::Opening).row->isHidden() ||
+             !lineOf(Work::Export).row->isHidden());
   update();
+}
+
+void NoticeBar::say(bool isError, const QString& text)
+{
+  m_isError = isError;
+  m_said.text->setText(isError ? QStringLiteral("▲ ") + text : text);
+  QPalette palette = m_said.text->palette();
+  palette.setColor(QPalette::WindowText, isError ? theme().colours().fault : theme().colours().ink);
+  m_said.text->setPalette(palette);
+  m_said.row->show();
+  showLines();
 }
 
 void NoticeBar::showError(const QString& text)
 {
-  setKind(Kind::Error, text);
+  say(true, text);
 }
 
 void NoticeBar::showNote(const QString& text)
 {
-  setKind(Kind::Note, text);
+  say(false, text);
 }
 
-void NoticeBar::showProgress(const QString& text)
+void NoticeBar::clearText()
 {
-  setKind(Kind::Progress, text);
-}
-
-void NoticeBar::setProgress(double fraction)
-{
-  m_progress->setValue(qRound(fraction * 1000.0));
+  m_said.row->hide();
+  m_said.text->clear();
+  showLines();
 }
 
 QString NoticeBar::text() const
 {
-  return m_text->text();
+  return m_said.text->text();
+}
+
+void NoticeBar::showProgress(Work work, const QString& text)
+{
+  lineOf(work).text->setText(text);
+  lineOf(work).progress->setValue(0);
+  lineOf(work).row->show();
+  showLines();
+}
+
+void NoticeBar::setProgress(Work work, double fraction)
+{
+  lineOf(work).progress->setValue(qRound(fraction * 1000.0));
+}
+
+void NoticeBar::endProgress(Work work)
+{
+  lineOf(work).row->hide();
+  showLines();
+}
+
+void NoticeBar::changeEvent(QEvent* event)
+{
+  // Another look has other colours for what is said already.
+  if (event->type() == QEvent::PaletteChange && !m_said.text->text().isEmpty()) {
+    QPalette palette = this->palette();
+    palette.setColor(QPalette::WindowText, m_isError ? theme().colours().fault : theme().colours().ink);
+    m_said.text->setPalette(palette);
+  }
+  QWidget::changeEvent(event);
 }
 
 void NoticeBar::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
   QPainter p(this);
-  p.fillRect(rect(), m_kind == Kind::Error ? tint(c.fault, 10) : c.panel);
+  p.fillRect(rect(), c.panel);
+  if (m_isError && !m_said.row->isHidden())
+    p.fillRect(m_said.row->geometry(), tint(c.fault, 10));
   p.fillRect(QRect(0, height() - 1, width(), 1), c.rule);
 }
 

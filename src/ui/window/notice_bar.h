@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QWidget>
+#include <array>
 
 class QLabel;
 class QProgressBar;
@@ -8,33 +9,49 @@ class QPushButton;
 
 namespace bexto::ui {
 
-/// A line under the top bar: what went wrong and how to mend it, or what is under way and the button that stops it.
+/// Lines under the top bar: one for each piece of work that is under way, with the button that stops it, and one for
+/// what went wrong and how to mend it, or what went well. They do not replace one another.
 class NoticeBar : public QWidget {
   Q_OBJECT
  public:
+  enum class Work : std::uint8_t { Opening, Export };
+
   explicit NoticeBar(QWidget* parent = nullptr);
 
   void showError(const QString& text);
   /// Something went well, or was cancelled.
   void showNote(const QString& text);
-  void showProgress(const QString& text);
-  void setProgress(double fraction);
+  /// What was said is over.
+  void clearText();
+  /// Of the line above; empty when there is none.
   QString text() const;
 
+  void showProgress(Work work, const QString& text);
+  void setProgress(Work work, double fraction);
+  void endProgress(Work work);
+
  Q_SIGNALS:
-  void cancelWanted();
+  void cancelWanted(Work work);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void changeEvent(QEvent* event) override;
 
  private:
-  enum class Kind { Note, Error, Progress };
-  void setKind(Kind kind, const QString& text);
+  struct Line {
+    QWidget* row = nullptr;
+    QLabel* text = nullptr;
+    QProgressBar* progress = nullptr;  ///< of work
+    QPushButton* button = nullptr;
+  };
+  Line makeLine(const QString& button, const char* buttonName, bool hasProgress);
+  void say(bool isError, const QString& text);
+  void showLines();
+  Line& lineOf(Work work) { return m_work[static_cast<std::size_t>(work)]; }
 
-  Kind m_kind = Kind::Note;
-  QLabel* m_text;
-  QProgressBar* m_progress;
-  QPushButton* m_button;
+  Line m_said;
+  std::array<Line, 2> m_work;
+  bool m_isError = false;
 };
 
 }  // namespace bexto::ui
