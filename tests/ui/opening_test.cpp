@@ -134,3 +134,25 @@ TEST_F(Opening, ANoteOfTheReaderIsShown)
   EXPECT_EQ(window().notice().text(), QStringLiteral("the file breaks off in line 5; it is read up to there"));
   EXPECT_NE(document().capture(), nullptr);
 }
+
+TEST_F(Opening, ManyBusesDoNotMakeTheWindowHigher)
+{
+  open(demoPath());
+  const int usual = window().overview().height();
+  for (int i = 0; i < 100; ++i) {
+    Bus bus = *parseBusSpec("b=i2c,scl=SCL,sda=SDA");
+    bus.name = "b" + std::to_string(i);
+    document().addBus(bus);
+  }
+  ASSERT_TRUE(waitIdle());
+  QApplication::processEvents();
+  EXPECT_EQ(window().height(), 800);
+  EXPECT_GT(window().overview().height(), usual);
+  EXPECT_LT(window().overview().height(), 200);
+  // Each of them is painted: the traffic of the last one is at the foot.
+  const QImage image = window().overview().grab().toImage();
+  int dark = 0;
+  for (int x = 240; x < image.width() - 20; ++x)
+    dark += image.pixelColor(x, image.height() - 14).lightness() < 235 ? 1 : 0;
+  EXPECT_GT(dark, 100);
+}

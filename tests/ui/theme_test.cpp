@@ -104,3 +104,23 @@ TEST(Theme, DrawsDataLetterByLetterWithoutLigatures)
     alone += glyphs(QString(letter));
   EXPECT_EQ(glyphs(QStringLiteral("!=->==")), alone);
 }
+
+using ThemeWindow = WindowTest;
+
+TEST_F(ThemeWindow, WhatIsSaidAlreadyTakesTheNewLooksColours)
+{
+  openDemo();
+  window().notice().showError(QStringLiteral("something went wrong"));
+  for (const ui::ThemeMode mode : {ui::ThemeMode::Dark, ui::ThemeMode::Light}) {
+    ui::theme().apply(mode);
+    QApplication::processEvents();
+    const auto* said = window().notice().findChild<QLabel*>(QStringLiteral("notice"));
+    EXPECT_TRUE(said->styleSheet().contains(ui::theme().colours().fault.name()));
+    for (QLabel* label : window().findChildren<QLabel*>()) {
+      if (label->text() == QStringLiteral("lock-cycle.vcd")) {
+        EXPECT_TRUE(label->styleSheet().contains(ui::theme().colours().muted.name()));
+      }
+    }
+  }
+  ui::theme().apply(ui::ThemeMode::Light);
+}

@@ -67,7 +67,23 @@ LedgerHeader::LedgerHeader(QWidget* parent) : QHeaderView(Qt::Horizontal, parent
     Q_EMIT columnsChanged();
   };
   connect(this, &QHeaderView::sectionMoved, this, changed);
-  connect(this, &QHeaderView::sectionResized, this, changed);
+  connect(this, &QHeaderView::sectionResized, this, [this](int section) {
+    // The column of sentences takes what the others leave, at each step in which the window is drawn wider.
+    if (section != static_cast<int>(LedgerColumn::Transaction))
+      m_rememberSoon.start();
+    Q_EMIT columnsChanged();
+  });
+  m_rememberSoon.setSingleShot(true);
+  m_rememberSoon.setInterval(300);
+  connect(&m_rememberSoon, &QTimer::timeout, this, &LedgerHeader::remember);
+}
+
+LedgerHeader::~LedgerHeader()
+{
+  // Asking for a width may lay columns out; nobody is to hear of that any more.
+  const QSignalBlocker quiet(this);
+  if (m_rememberSoon.isActive())
+    remember();
 }
 
 void LedgerHeader::useDefaults()
@@ -99,6 +115,8 @@ void LedgerHeader::showFor(const Protocol* protocol)
 {
   if (m_known && protocol == m_protocol)
     return;
+  if (m_rememberSoon.isActive())
+    remember();  // under the key of what it was shown for
   m_protocol = protocol;
   m_known = false;
   useDefaults();
@@ -131,6 +149,7 @@ void LedgerHeader::showFor(const Protocol* protocol)
 
 void LedgerHeader::remember()
 {
+  m_rememberSoon.stop();
   if (m_restoring || !m_known)
     return;
   QStringList kept;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QHeaderView>
+#include <QTimer>
 #include <optional>
 #include <vector>
 
@@ -16,6 +17,7 @@ class LedgerHeader : public QHeaderView {
   Q_OBJECT
  public:
   explicit LedgerHeader(QWidget* parent);
+  ~LedgerHeader() override;
 
   /// Takes up the columns last chosen for buses of that protocol; for nullptr, those of the merged list.
   void showFor(const Protocol* protocol);
@@ -53,6 +55,7 @@ class LedgerHeader : public QHeaderView {
   std::vector<const Protocol*> m_listed;
   bool m_known = false;  ///< showFor() was called
   bool m_restoring = false;
+  QTimer m_rememberSoon;  ///< a border that is dragged is remembered once
 };
 
 }  // namespace bexto::ui

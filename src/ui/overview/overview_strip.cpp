@@ -14,6 +14,9 @@ namespace {
 constexpr int kLeft = 224;
 constexpr int kRight = 8;
 constexpr int kRowHeight = 12;
+/// Of all rows together: more of them are lower, so that the window does not grow with its buses.
+constexpr int kMostRowsHeight = 144;
+constexpr double kLeastForName = 9.0;
 constexpr int kTop = 12;
 constexpr double kLeastWindow = 8.0;
 constexpr double kGripPixels = 5.0;
@@ -36,7 +39,8 @@ OverviewStrip::OverviewStrip(Document& document, Focus& focus, QWidget* parent)
 
 QSize OverviewStrip::sizeHint() const
 {
-  return {600, std::max(52, kTop * 2 + kRowHeight * static_cast<int>(std::max<std::size_t>(2, m_rows.size())))};
+  const auto rows = static_cast<double>(std::max<std::size_t>(2, m_rows.size()));
+  return {600, std::max(52, kTop * 2 + static_cast<int>(std::ceil(rowHeight() * rows)))};
 }
 
 QRect OverviewStrip::strip() const
@@ -85,6 +89,11 @@ void OverviewStrip::showMatches(Lookup& search)
     findMatches();
     update();
   });
+}
+
+double OverviewStrip::rowHeight() const
+{
+  return std::min<double>(kRowHeight, kMostRowsHeight / static_cast<double>(std::max<std::size_t>(1, m_rows.size())));
 }
 
 void OverviewStrip::findMatches()
@@ -141,11 +150,14 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   p.setPen(Qt::NoPen);
   p.setBrush(tint(c.selection, theme().isDark() ? 80 : 100));
   p.drawRoundedRect(window, 3, 3);
-  int y = kTop;
+  const double high = rowHeight();
+  const double bar = std::max(1.0, high * (kRowHeight - 4) / kRowHeight);
+  double y = kTop;
   for (const Row& row : m_rows) {
     p.setPen(c.muted);
-    p.drawText(QRect(120, y - 3, kLeft - 128, kRowHeight + 2), Qt::AlignRight | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
+    if (high >= kLeastForName)
+      p.drawText(QRectF(120, y - 3, kLeft - 128, high + 2), Qt::AlignRight | Qt::AlignVCenter,
+                 p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
     // Equal neighbours are painted as one; four shades are enough to compare by eye.
     for (std::size_t x = 0; x < row.density.size();) {
       const auto shade = [&](std::size_t i) { return row.density[i] == 0 ? 0 : 1 + row.density[i] / 64; };
@@ -154,21 +166,21 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
         ++end;
       static constexpr std::array<int, 5> kShades{0, 26, 42, 58, 74};
       if (shade(x) > 0)
-        p.fillRect(QRectF(strip().left() + static_cast<double>(x), y, static_cast<double>(end - x), kRowHeight - 4),
+        p.fillRect(QRectF(strip().left() + static_cast<double>(x), y, static_cast<double>(end - x), bar),
                    tint(c.ink, kShades.at(static_cast<std::size_t>(shade(x)))));
       x = end;
     }
-    y += kRowHeight;
+    y += high;
   }
   y = kTop;
   for (const Row& row : m_rows) {
     for (const int x : row.faults) {
-      p.fillRect(QRectF(x, y - 1, 1.5, kRowHeight - 2), c.fault);
+      p.fillRect(QRectF(x, y - 1, 1.5, bar + 2), c.fault);
       p.setPen(Qt::NoPen);
       p.setBrush(c.fault);
       p.drawPolygon(QPolygonF({{x - 3.0, 2.0}, {x + 4.0, 2.0}, {x + 0.5, 7.0}}));
     }
-    y += kRowHeight;
+    y += high;
   }
   // Matches of the search at the foot, pointing up where faults point down.
   p.setPen(Qt::NoPen);

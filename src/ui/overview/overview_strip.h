@@ -35,6 +35,7 @@ class OverviewStrip : public QWidget {
   enum class Grip { None, Move, Left, Right };
   QRect strip() const;
   double xOf(Picoseconds t) const;
+  double rowHeight() const;
   Picoseconds timeAt(double x) const;
   Grip gripAt(QPointF pos) const;
   void refresh();

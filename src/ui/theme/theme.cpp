@@ -96,6 +96,8 @@ QString Theme::styleSheet() const
     QComboBox::drop-down { border: none; width: 18px; }
     QComboBox::down-arrow { width: 0; height: 0; border-left: 4px solid @panel; border-right: 4px solid @panel; border-top: 5px solid @muted; }
     QComboBox QAbstractItemView { background: @panel; color: @ink; border: 1px solid @rule; selection-background-color: @selection; selection-color: @ink; }
+    QFileDialog QToolButton { padding: 2px; }
+    QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
     QMenu { background: @panel; border: 1px solid @rule; padding: 4px; }
     QMenu::item { padding: 4px 20px; color: @ink; }
     QMenu::item:selected { background: @selection; }

@@ -267,6 +267,7 @@ void MainWindow::connectDocument()
   connect(m_focus, &Focus::markersChanged, this, &MainWindow::updateStatus);
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateStatus);
+  connect(&theme(), &Theme::changed, this, &MainWindow::updateTitle);
 }
 
 void MainWindow::showNewest()

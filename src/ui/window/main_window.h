@@ -77,6 +77,7 @@ class MainWindow : public QMainWindow {
   void askForCapture();
   void askForGrowingCapture();
   void showNewest();
+  void addOutputActions();
   void addFindActions();
   void addListActions();
   void addMarkerActions();
@@ -107,6 +108,7 @@ class MainWindow : public QMainWindow {
   NoticeBar* m_notice = nullptr;
   QStackedWidget* m_pages = nullptr;
   QMenu* m_menu = nullptr;
+  QMenu* m_group = nullptr;  ///< of m_menu: where add() puts actions
   QLabel* m_fileName = nullptr;
   QLabel* m_cursorLabel = nullptr;
   QLabel* m_markerLabel = nullptr;

@@ -1,6 +1,5 @@
 #include "ui/window/notice_bar.h"
 
-#include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -23,6 +22,7 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
   for (const Work work : {Work::Opening, Work::Export})
     connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
   connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
+  connect(&theme(), &Theme::changed, this, &NoticeBar::colourText);
   hide();
 }
 
@@ -62,11 +62,15 @@ void NoticeBar::say(bool isError, const QString& text)
 {
   m_isError = isError;
   m_said.text->setText(isError ? QStringLiteral("▲ ") + text : text);
-  QPalette palette = m_said.text->palette();
-  palette.setColor(QPalette::WindowText, isError ? theme().colours().fault : theme().colours().ink);
-  m_said.text->setPalette(palette);
+  colourText();
   m_said.row->show();
   showLines();
+}
+
+void NoticeBar::colourText()
+{
+  const Palette& c = theme().colours();
+  m_said.text->setStyleSheet(QStringLiteral("color: %1;").arg((m_isError ? c.fault : c.ink).name()));
 }
 
 void NoticeBar::showError(const QString& text)
@@ -108,17 +112,6 @@ void NoticeBar::endProgress(Work work)
 {
   lineOf(work).row->hide();
   showLines();
-}
-
-void NoticeBar::changeEvent(QEvent* event)
-{
-  // Another look has other colours for what is said already.
-  if (event->type() == QEvent::PaletteChange && !m_said.text->text().isEmpty()) {
-    QPalette palette = this->palette();
-    palette.setColor(QPalette::WindowText, m_isError ? theme().colours().fault : theme().colours().ink);
-    m_said.text->setPalette(palette);
-  }
-  QWidget::changeEvent(event);
 }
 
 void NoticeBar::paintEvent(QPaintEvent* /*event*/)

@@ -35,7 +35,6 @@ class NoticeBar : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent* event) override;
-  void changeEvent(QEvent* event) override;
 
  private:
   struct Line {
@@ -46,6 +45,7 @@ class NoticeBar : public QWidget {
   };
   Line makeLine(const QString& button, const char* buttonName, bool hasProgress);
   void say(bool isError, const QString& text);
+  void colourText();
   void showLines();
   Line& lineOf(Work work) { return m_work[static_cast<std::size_t>(work)]; }
 

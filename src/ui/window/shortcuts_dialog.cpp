@@ -4,7 +4,6 @@
 #include <QDialogButtonBox>
 #include <QGridLayout>
 #include <QLabel>
-#include <QPushButton>
 #include <QScrollArea>
 
 #include "core/query/term.h"
@@ -45,7 +44,6 @@ class Table {
     scroll->setWidgetResizable(true);
     scroll->setWidget(m_content);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
-    buttons->button(QDialogButtonBox::Close)->setIcon({});  // no other button has one
     QObject::connect(buttons, &QDialogButtonBox::rejected, m_dialog, &QDialog::reject);
     auto* column = new QVBoxLayout(m_dialog);
     column->addWidget(scroll, 1);

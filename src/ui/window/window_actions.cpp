@@ -31,7 +31,7 @@ QAction* MainWindow::add(const QString& text, const QKeySequence& key, bool need
   action->setShortcut(key);
   connect(action, &QAction::triggered, this, slot);
   addAction(action);
-  m_menu->addAction(action);
+  m_group->addAction(action);
   action->setEnabled(!needsCapture);
   if (needsCapture)
     m_needCapture << action;
@@ -40,17 +40,21 @@ QAction* MainWindow::add(const QString& text, const QKeySequence& key, bool need
 
 void MainWindow::makeActions()
 {
+  m_group = m_menu;
   add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false, [this] { askForCapture(); });
   add(tr("Follow a growing capture …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O), false,
       [this] { askForGrowingCapture(); });
   add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
       [this] { m_document->stopFollowing(); });
   m_recent = m_menu->addMenu(tr("Opened before"));
+  m_menu->addSeparator();
   add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
+  addOutputActions();
   addListActions();
   addFindActions();
   addMarkerActions();
   addPlaceActions();
+  m_group = m_menu;
   m_menu->addSeparator();
   QMenu* look = m_menu->addMenu(tr("Look"));
   auto* group = new QActionGroup(this);
@@ -70,16 +74,20 @@ void MainWindow::makeActions()
       [this] { ShortcutsDialog(actions(), this).exec(); });
 }
 
-void MainWindow::addListActions()
+void MainWindow::addOutputActions()
 {
-  m_menu->addSeparator();
+  m_group = m_menu->addMenu(tr("Export and print"));
   add(tr("Export the list as shown …"), QKeySequence(Qt::CTRL | Qt::Key_E), true,
       [this] { m_output->askForExport(ListOutput::What::Shown); });
   add(tr("Export the whole list …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E), true,
       [this] { m_output->askForExport(ListOutput::What::All); });
   add(tr("Print the list …"), QKeySequence(Qt::CTRL | Qt::Key_P), true, [this] { m_output->print(); });
   add(tr("Print preview"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P), true, [this] { m_output->preview(); });
-  m_menu->addSeparator();
+}
+
+void MainWindow::addListActions()
+{
+  m_group = m_menu->addMenu(tr("Lists and views"));
   add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_lower->showPage(LowerArea::Page::Ledger); });
   add(tr("Go to the Bytes"), QKeySequence(Qt::Key_2), true, [this] { m_lower->showPage(LowerArea::Page::Bytes); });
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
@@ -103,7 +111,7 @@ void MainWindow::addListActions()
 
 void MainWindow::addFindActions()
 {
-  m_menu->addSeparator();
+  m_group = m_menu->addMenu(tr("Filter and find"));
   add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] {
     m_lower->showPage(LowerArea::Page::Ledger);
     m_ledgers->bar().filterEdit().setFocus();
@@ -136,7 +144,7 @@ void MainWindow::addFindActions()
 
 void MainWindow::addMarkerActions()
 {
-  m_menu->addSeparator();
+  m_group = m_menu->addMenu(tr("Markers and notes"));
   add(tr("Drop a marker"), QKeySequence(Qt::Key_M), true, [this] { m_timeline->dropMarker(); });
   add(tr("Remove all markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_focus->clearMarkers(); });
   add(tr("Note on the selected line"), QKeySequence(Qt::Key_K), true, [this] { m_markers->startNote(); });
@@ -144,7 +152,7 @@ void MainWindow::addMarkerActions()
 
 void MainWindow::addPlaceActions()
 {
-  m_menu->addSeparator();
+  m_group = m_menu->addMenu(tr("Zoom and places"));
   add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_document->whole()); });
   add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
   add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
