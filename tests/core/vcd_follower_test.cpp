@@ -1,6 +1,7 @@
 // A dump that is read while it grows ends as the same capture as one that is read whole.
 #include "core/format/vcd_follower.h"
 
+#include <sys/stat.h>
 #include <filesystem>
 #include <fstream>
 #include <random>
@@ -111,4 +112,20 @@ TEST_F(Growing, SaysWhatIsWrong)
   ASSERT_TRUE(shrinks.more(false, std::stop_token()));
   fs::resize_file(m_path, 10);
   EXPECT_EQ(shrinks.more(false, std::stop_token()).error().code, ErrorCode::Unreadable);
+}
+
+TEST_F(Growing, APipeThatNobodyWritesDoesNotHoldUp)
+{
+  ASSERT_EQ(::mkfifo(m_path.c_str(), 0600), 0);
+  VcdFollower follower(m_path.string());
+  const auto nothing = follower.more(false, std::stop_token());
+  ASSERT_TRUE(nothing);
+  EXPECT_FALSE(*nothing);
+  std::ofstream writer(m_path);
+  writer << head() << "#100\n1!\n#200\n" << std::flush;
+  ASSERT_TRUE(follower.more(false, std::stop_token()));
+  EXPECT_TRUE(follower.hasHeader());
+  const auto waits = follower.more(false, std::stop_token());
+  ASSERT_TRUE(waits) << waits.error().text();
+  EXPECT_FALSE(*waits) << "somebody writes, and has written nothing since";
 }

@@ -8,6 +8,7 @@
 #include <QTreeWidget>
 #include <QUrl>
 
+#include "core/view/overview.h"
 #include "support/window_fixture.h"
 #include "ui/command/command_box.h"
 #include "ui/markers/markers_panel.h"
@@ -118,6 +119,43 @@ TEST_F(Keys, AMarkerThatIsRemovedWhileItIsDraggedIsGone)
   QTest::mouseRelease(view, Qt::LeftButton, {}, flag(1215us));
   ASSERT_EQ(focus().markers().size(), 1U);
   EXPECT_EQ(focus().markers()[0].time, 1230us) << "the other one was not taken instead";
+}
+
+TEST_F(Keys, ATremblingClickOnAFlagMovesNothing)
+{
+  openDemo();
+  const Transactions& t = transactionsOf(0);
+  focus().select({streamId(0, 0), t.framesOf(7).first, t.beginOf(7)});
+  const std::size_t note = focus().addNote(u"here"_s);
+  focus().show(spanAround(t.timeOf(7), 0.5));
+  const Picoseconds at = focus().markers().at(note).time;
+  QWidget* const view = window().timeline().viewport();
+  const QPoint flag(static_cast<int>(window().timeline().xOf(at)), 8);
+  QTest::mousePress(view, Qt::LeftButton, {}, flag);
+  QTest::mouseMove(view, flag + QPoint(1, 1));
+  QTest::mouseRelease(view, Qt::LeftButton, {}, flag + QPoint(1, 1));
+  EXPECT_EQ(focus().markers().at(note).time, at);
+  EXPECT_TRUE(focus().markers().at(note).pin) << "it is still a note on its line";
+}
+
+TEST_F(Keys, AnOpenListIsNotEmptiedUnderTheHand)
+{
+  openDemo();
+  window().ledgers().addBeside();
+  window().lower().showPage(ui::LowerArea::Page::Bytes);
+  focus().addMarker(2ms);
+  std::vector<QComboBox*> choices = {window().findChild<QComboBox*>(u"bytesOf"_s)};
+  for (QComboBox* box : window().markers().findChildren<QComboBox*>())
+    choices.push_back(box);
+  int emptied = 0;
+  for (QComboBox* box : choices)
+    QObject::connect(box->model(), &QAbstractItemModel::rowsRemoved, box, [&emptied] { ++emptied; });
+  // What a live capture does ten times a second.
+  Bus bus = document().bus(0).wanted;
+  ASSERT_TRUE(bus.set("spike", "60ns"));
+  document().changeBus(id(0), bus);
+  ASSERT_TRUE(waitIdle());
+  EXPECT_EQ(emptied, 0);
 }
 
 TEST_F(Keys, ATouchpadsSlightSlantStillZooms)

@@ -241,3 +241,18 @@ TEST_F(Lanes, PickingALineOfTheLedgerBringsItsLaneIntoView)
   EXPECT_GE(drives->top, scroll);
   EXPECT_LE(drives->bottom(), scroll + view()->height());
 }
+
+TEST(LaneArrangement, MovingALaneKeepsThePlacesOfThoseThatAreNotInView)
+{
+  ui::LaneArrangement arrangement;
+  arrangement.setOrder({"a", "b", "c", "d", "e"});
+  // b and d are hidden while the others are moved.
+  arrangement.setOrder({"e", "a", "c"});
+  EXPECT_EQ(arrangement.order(), (std::vector<std::string>{"e", "a", "b", "c", "d"}));
+  arrangement.setOrder({"c", "e", "a"});
+  EXPECT_EQ(arrangement.order(), (std::vector<std::string>{"c", "d", "e", "a", "b"}));
+  ui::LaneArrangement first;
+  first.setOrder({"a", "b", "c"});
+  first.setOrder({"c", "b"});
+  EXPECT_EQ(first.order(), (std::vector<std::string>{"a", "c", "b"}));
+}

@@ -28,7 +28,8 @@ Result<bool> VcdFollower::more(bool final, const std::stop_token& stop)
   constexpr std::size_t kPiece = std::size_t{4} << 20U;
   constexpr std::string_view kEndOfHead = "$enddefinitions";
   if (m_file < 0) {
-    m_file = ::open(m_path.c_str(), O_RDONLY | O_CLOEXEC);
+    // Of a pipe: without waiting for somebody who writes it.
+    m_file = ::open(m_path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
     if (m_file < 0)
       return fail(ErrorCode::Unreadable, std::strerror(errno), m_path);
   }

@@ -5,6 +5,7 @@
 #include "core/base/number_text.h"
 #include "core/decode/protocol.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -75,7 +76,7 @@ void BytesPage::updateChoices()
   const Choice* const chosenBefore = chosen();
   const Choice before = chosenBefore == nullptr ? Choice{} : *chosenBefore;
   int now = 0;
-  m_choice->clear();
+  QStringList names;
   m_choices.clear();
   for (int b = 0; b < m_document.busCount(); ++b) {
     const BusView& view = m_document.bus(b);
@@ -88,11 +89,15 @@ void BytesPage::updateChoices()
           name += QStringLiteral(", ") + toQString(label);
         const Choice choice{{view.id, static_cast<int>(s)}, way};
         if (choice.stream == before.stream && choice.way == before.way)
-          now = m_choice->count();
+          now = static_cast<int>(names.size());
         m_choices.push_back(choice);
-        m_choice->addItem(name);
+        names << name;
       }
     }
+  }
+  if (!offers(*m_choice, names)) {
+    m_choice->clear();
+    m_choice->addItems(names);
   }
   m_choice->setCurrentIndex(m_choices.empty() ? -1 : now);
 }

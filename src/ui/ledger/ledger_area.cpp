@@ -9,6 +9,7 @@
 
 #include "core/base/number_text.h"
 #include "core/query/scan.h"
+#include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -245,18 +246,21 @@ void LedgerArea::setPaneBus(int i, BusId bus)
 void LedgerArea::updatePanes()
 {
   for (Pane& pane : m_panes) {
-    pane.which->clear();
-    pane.which->addItem(tr("All buses"));
+    QStringList names{tr("All buses")};
     const BusId only = pane.view->rows().only();
     int now = 0;
     for (int i = 0; i < m_document.busCount(); ++i) {
-      pane.which->addItem(toQString(m_document.bus(i).wanted.name));
+      names << toQString(m_document.bus(i).wanted.name);
       if (m_document.bus(i).id == only)
         now = i + 1;
     }
     // A bus that has gone: all of them rather than none.
     if (now == 0 && only != BusId::None)
       pane.view->setOnly(BusId::None);
+    if (!offers(*pane.which, names)) {
+      pane.which->clear();
+      pane.which->addItems(names);
+    }
     pane.which->setCurrentIndex(now);
     pane.head->setVisible(m_panes.size() > 1 || now > 0);
   }

@@ -9,6 +9,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -236,8 +237,10 @@ void MarkersPanel::updateChoices()
 {
   const auto fill = [](QComboBox* choice, const QStringList& items, const QString& otherwise) {
     const QString before = choice->currentText();
-    choice->clear();
-    choice->addItems(items);
+    if (!offers(*choice, items)) {
+      choice->clear();
+      choice->addItems(items);
+    }
     const int kept = choice->findText(before);
     choice->setCurrentIndex(kept >= 0 ? kept : std::max(0, choice->findText(otherwise)));
   };
@@ -261,9 +264,15 @@ void MarkersPanel::updateChoices()
   }
   fill(m_wire, wires, {});
   const QVariant busBefore = m_bus->currentData();
-  m_bus->clear();
+  QStringList buses;
   for (int i = 0; i < m_document.busCount(); ++i)
-    m_bus->addItem(toQString(m_document.bus(i).wanted.name), static_cast<uint>(m_document.bus(i).id));
+    buses << toQString(m_document.bus(i).wanted.name);
+  if (!offers(*m_bus, buses)) {
+    m_bus->clear();
+    m_bus->addItems(buses);
+  }
+  for (int i = 0; i < m_document.busCount(); ++i)
+    m_bus->setItemData(i, static_cast<uint>(m_document.bus(i).id));
   m_bus->setCurrentIndex(std::max(m_bus->findData(busBefore), m_bus->count() > 0 ? 0 : -1));
 }
 

@@ -75,6 +75,17 @@ void LaneArrangement::setName(const std::string& channel, const QString& name)
     m_names[channel] = name;
 }
 
+void LaneArrangement::setOrder(const std::vector<std::string>& keys)
+{
+  std::vector<std::string> order = keys;
+  auto behind = order.begin();
+  for (const std::string& key : m_order) {
+    const auto found = std::find(order.begin(), order.end(), key);
+    behind = (found == order.end() ? order.insert(behind, key) : found) + 1;
+  }
+  m_order = std::move(order);
+}
+
 std::size_t LaneArrangement::rankOf(const std::string& key) const
 {
   return static_cast<std::size_t>(std::find(m_order.begin(), m_order.end(), key) - m_order.begin());

@@ -47,8 +47,9 @@ class LaneArrangement {
 
   /// The place of a lane among others of its kind: smaller is higher. Lanes that were never moved follow.
   std::size_t rankOf(const std::string& key) const;
-  /// Fixes the order: `keys` are those in view from top to bottom.
-  void setOrder(std::vector<std::string> keys) { m_order = std::move(keys); }
+  /// Fixes the order: `keys` are those in view from top to bottom. Those that are not, folded away or hidden, stay
+  /// behind what they stood behind.
+  void setOrder(const std::vector<std::string>& keys);
   const std::vector<std::string>& order() const { return m_order; }
 
  private:

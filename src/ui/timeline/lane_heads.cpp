@@ -182,7 +182,7 @@ void LaneHeads::moveBefore(int number, std::size_t place)
     if (std::find(keys.begin(), keys.end(), lane.key) == keys.end())
       keys.push_back(lane.key);
   }
-  m_arrangement.setOrder(std::move(keys));
+  m_arrangement.setOrder(keys);
   Q_EMIT changed();
 }
 

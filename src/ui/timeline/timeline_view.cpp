@@ -264,7 +264,7 @@ void TimelineView::mousePressEvent(QMouseEvent* event)
   if (m_atHeads)
     return;
   m_pressing = true;
-  m_panning = false;
+  m_panning = m_draggingMarker = false;
   m_draggedMarker = markerAt(event->pos());
 }
 
@@ -272,8 +272,12 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
 {
   if (m_atHeads)
     m_heads->move(event->pos(), verticalScrollBar()->value());
+  // A hand trembles: a flag that is only clicked stays where it is, and its note on its line.
+  if (m_pressing && m_draggedMarker != 0 && !m_draggingMarker)
+    m_draggingMarker = (event->pos() - m_pressed).manhattanLength() > kDragPixels;
   if (m_pressing && m_draggedMarker != 0) {
-    placeMarker(m_draggedMarker, event->pos().x(), nullptr);
+    if (m_draggingMarker)
+      placeMarker(m_draggedMarker, event->pos().x(), nullptr);
   } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
     m_panning = true;
     const QPoint moved = event->pos() - m_last;

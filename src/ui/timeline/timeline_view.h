@@ -73,6 +73,7 @@ class TimelineView : public QAbstractScrollArea {
   QPoint m_last;
   bool m_panning = false;
   bool m_pressing = false;
+  bool m_draggingMarker = false;      ///< further than a hand trembles
   std::uint32_t m_draggedMarker = 0;  ///< its id; 0: none
 };
 

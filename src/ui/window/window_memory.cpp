@@ -115,7 +115,7 @@ LaneArrangement lanes()
   std::vector<std::string> order;
   for (const QString& key : settings.value(QStringLiteral("lanes/order")).toStringList())
     order.push_back(key.toStdString());
-  lanes.setOrder(std::move(order));
+  lanes.setOrder(order);
   const QVariantMap heights = settings.value(QStringLiteral("lanes/heights")).toMap();
   for (auto it = heights.begin(); it != heights.end(); ++it)
     lanes.setHeight(it.key().toStdString(), std::clamp(it.value().toInt(), kLeast, kMost));
