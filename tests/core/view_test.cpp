@@ -242,3 +242,57 @@ TEST_F(LockCycleLane, TheOverviewShowsWhereTrafficAndFaultsAre)
   EXPECT_EQ(faultColumns(frames, faulty, whole, 200), plain);
   EXPECT_EQ(trafficDensity(FrameIndex(), kWhole, 10), std::vector<std::uint8_t>(10, 0));
 }
+
+TEST(TimeAxis, StandsAtTheEndOfAllTimes)
+{
+  std::mt19937_64 random(12);
+  const Picoseconds day = std::chrono::hours{24};
+  for (const Picoseconds end : {Picoseconds{1}, 91 * day, 92 * day, 100 * day, 106 * day, kNever - Picoseconds{1}}) {
+    const TimeRange whole{Picoseconds{0}, end};
+    TimeAxis axis(spanAround(whole, 0.08), 700);
+    for (int step = 0; step < 300; ++step) {
+      const TimeRange span = axis.span();
+      ASSERT_LT(span.begin, span.end) << "step " << step;
+      ASSERT_GT(span.length(), Picoseconds{0});
+      const std::vector<AxisTick> ticks = axis.ticks(80.0);
+      ASSERT_LE(ticks.size(), 60U) << "they come to an end";
+      for (const AxisTick& tick : ticks)
+        ASSERT_TRUE(tick.x >= -200.0 && tick.x < 700.0) << tick.x;
+      const double x = static_cast<double>(random() % 700);
+      if (axis.timeAt(x) < end) {
+        ASSERT_NEAR(axis.xOf(axis.timeAt(x)), x, 1.0);
+      }
+      switch (random() % 4) {
+        case 0:
+          axis = axis.zoomed(0.25, x, whole);
+          break;
+        case 1:
+          axis = axis.zoomed(3.0, x, whole);
+          break;
+        default:
+          axis = axis.panned(static_cast<double>(random() % 3000) - 1000.0, whole);
+      }
+    }
+    axis = TimeAxis(spanAround(whole, 0.08), 700).zoomed(1.0, 0.0, whole);
+    EXPECT_LE(axis.xOf(end), 700.0);
+    EXPECT_GE(axis.xOf(Picoseconds{0}), 0.0);
+  }
+}
+
+TEST(Time, SumsAndDifferencesStopAtTheLastMoment)
+{
+  const Picoseconds last = kNever;
+  const Picoseconds first{std::numeric_limits<std::int64_t>::min()};
+  EXPECT_EQ(plus(last, Picoseconds{1}), last);
+  EXPECT_EQ(plus(first, Picoseconds{-1}), first);
+  EXPECT_EQ(minus(first, Picoseconds{1}), first);
+  EXPECT_EQ(minus(last, Picoseconds{-1}), last);
+  EXPECT_EQ(plus(Picoseconds{2}, Picoseconds{3}), Picoseconds{5});
+  EXPECT_EQ(minus(Picoseconds{2}, Picoseconds{3}), Picoseconds{-1});
+  EXPECT_EQ((TimeRange{Picoseconds{-5}, last}.length()), last);
+  EXPECT_EQ(wholePicoseconds(2.5), Picoseconds{3});
+  EXPECT_EQ(wholePicoseconds(-2.5), Picoseconds{-3});
+  EXPECT_GT(wholePicoseconds(1e30).count(), 9000000000000000000);
+  EXPECT_LT(wholePicoseconds(-1e30).count(), -9000000000000000000);
+  EXPECT_DOUBLE_EQ(distance(first, last), 18446744073709551616.0);
+}

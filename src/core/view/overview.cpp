@@ -63,8 +63,8 @@ std::vector<int> faultColumns(const FrameIndex& frames, const std::vector<std::u
 
 TimeRange spanAround(TimeRange time, double room)
 {
-  const auto extra = Picoseconds{std::llround(static_cast<double>(time.length().count()) * room)};
-  return {time.begin - extra, time.end + extra};
+  const Picoseconds extra = wholePicoseconds(static_cast<double>(time.length().count()) * room);
+  return {minus(time.begin, extra), plus(time.end, extra)};
 }
 
 TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange whole)

@@ -11,7 +11,8 @@ namespace bexto {
 
 namespace {
 
-constexpr double kFinest = 1.0;   // ps a pixel
+constexpr double kFinest = 1.0;  // ps a pixel
+constexpr double kHalfOfAllTime = 4e18;
 constexpr double kMargin = 0.03;  // of the width, beyond the capture's ends
 
 /// 1, 2 or 5 times a power of ten, at least `least` and at least 1 ps.
@@ -20,15 +21,15 @@ Picoseconds niceStep(double least)
   double step = std::pow(10.0, std::floor(std::log10(std::max(1.0, least))));
   for (const double factor : {1.0, 2.0, 5.0, 10.0}) {
     if (step * factor >= least)
-      return Picoseconds{std::llround(step * factor)};
+      return wholePicoseconds(step * factor);
   }
-  return Picoseconds{std::llround(step * 10.0)};
+  return wholePicoseconds(step * 10.0);
 }
 
 Picoseconds floorTo(Picoseconds t, Picoseconds step)
 {
   const std::int64_t rest = t.count() % step.count();
-  return t - Picoseconds{rest < 0 ? rest + step.count() : rest};
+  return minus(t, Picoseconds{rest < 0 ? rest + step.count() : rest});
 }
 
 int decimalsFor(Picoseconds step)
@@ -43,13 +44,18 @@ int decimalsFor(Picoseconds step)
 
 TimeAxis::TimeAxis(TimeRange span, int width) : m_origin(span.begin), m_width(std::max(1, width))
 {
-  const double length = std::max(64.0, static_cast<double>(span.length().count()));
+  const double length = std::max(64.0, distance(span.begin, span.end));
   m_scale = std::max(kFinest, length / m_width);
 }
 
 Picoseconds TimeAxis::timeAt(double x) const
 {
-  return m_origin + Picoseconds{std::llround(m_offset + x * m_scale)};
+  const double after = m_offset + x * m_scale;
+  if (std::abs(after) < kHalfOfAllTime)
+    return plus(m_origin, wholePicoseconds(after));
+  // The distance may not fit where the moment does: an origin before the capture's begin.
+  const Picoseconds half = wholePicoseconds(after / 2.0);
+  return plus(plus(m_origin, half), half);
 }
 
 TimeAxis TimeAxis::zoomed(double factor, double x, TimeRange whole) const
@@ -80,11 +86,11 @@ TimeAxis TimeAxis::within(TimeRange whole) const
   TimeAxis next = *this;
   const double shown = m_scale * m_width;
   const double margin = shown * kMargin;
-  const double earliest = static_cast<double>((whole.begin - m_origin).count()) - margin;
-  const double latest = static_cast<double>((whole.end - m_origin).count()) + margin - shown;
+  const double earliest = distance(m_origin, whole.begin) - margin;
+  const double latest = distance(m_origin, whole.end) + margin - shown;
   next.m_offset = latest < earliest ? (earliest + latest) / 2.0 : std::clamp(m_offset, earliest, latest);
   const double steps = std::floor(next.m_offset);
-  next.m_origin += Picoseconds{static_cast<std::int64_t>(steps)};
+  next.m_origin = plus(next.m_origin, wholePicoseconds(steps));
   next.m_offset -= steps;
   return next;
 }
@@ -93,11 +99,11 @@ std::vector<AxisTick> TimeAxis::ticks(double apart) const
 {
   const Picoseconds step = niceStep(apart * m_scale);
   // The label in full stands at a round place; those after it say how much later they are.
-  const Picoseconds bigStep = step * 10;
+  const Picoseconds bigStep = wholePicoseconds(10.0 * static_cast<double>(step.count()));
   std::vector<AxisTick> ticks;
   Picoseconds base = kNever;
-  for (Picoseconds t = floorTo(timeAt(0.0), step) + step; xOf(t) < m_width; t += step) {
-    const bool origin = base == kNever || t >= floorTo(base, bigStep) + bigStep;
+  for (Picoseconds t = plus(floorTo(timeAt(0.0), step), step); xOf(t) < m_width && t != kNever; t = plus(t, step)) {
+    const bool origin = base == kNever || t >= plus(floorTo(base, bigStep), bigStep);
     if (origin)
       base = t;
     if (t < Picoseconds{0})

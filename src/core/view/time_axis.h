@@ -28,8 +28,8 @@ class TimeAxis {
   double picosecondsPerPixel() const { return m_scale; }
 
   /// Exact to a fraction of a pixel at any zoom, however long the capture.
-  double xOf(Picoseconds t) const { return (static_cast<double>((t - m_origin).count()) - m_offset) / m_scale; }
-  /// The moment at a pixel, rounded to a whole picosecond.
+  double xOf(Picoseconds t) const { return (distance(m_origin, t) - m_offset) / m_scale; }
+  /// The moment at a pixel, rounded to a whole picosecond; the last one where there is none so far.
   Picoseconds timeAt(double x) const;
 
   /// By `factor` > 1 closer, with the moment at `x` staying where it is; never wider than `whole` plus a margin, never
