@@ -2,7 +2,7 @@
 // lists, the filter language, completion and a right click each go through the properties of the frame's room; here
 // they are held against one another.
 #include <cmath>
-#include <nlohmann/json.hpp>
+#include <optional>
 #include <set>
 
 #include "core/export/frame_writer.h"
@@ -14,7 +14,6 @@
 
 using namespace bexto;
 using namespace bexto::test;
-using nlohmann::json;
 
 namespace {
 
@@ -70,6 +69,18 @@ std::vector<std::string> splitCsv(const std::string& record)
   return fields;
 }
 
+/// What stands behind the key of a record in JSON, without its quotes. Nothing when the record has no such key.
+std::optional<std::string> valueIn(const std::string& record, const std::string& key)
+{
+  const std::string name = '"' + key + "\":";
+  const std::size_t at = record.find(name);
+  if (at == std::string::npos)
+    return std::nullopt;
+  const std::size_t begin = at + name.size();
+  return record[begin] == '"' ? record.substr(begin + 1, record.find('"', begin + 1) - begin - 1)
+                              : record.substr(begin, record.find_first_of(",}", begin) - begin);
+}
+
 class DirtyFrames : public testing::TestWithParam<std::string> {
  protected:
   /// Goes through frames of many captures.
@@ -95,14 +106,15 @@ TEST_P(DirtyFrames, FilesAndListsSayWhatThePropertySays)
     const std::vector<std::string> heads = splitCsv(csv.header());
     const std::vector<std::string> fields = splitCsv(csv.record(frame, origin));
     ASSERT_EQ(fields.size(), heads.size());
-    const json record = json::parse(frameRecord(frame, origin, FrameFormat::Jsonl));
-    EXPECT_EQ(record["start_ps"], frame.time.begin.count());
-    EXPECT_EQ(record["errors"].size(), heard.source.bus.protocol().errorWords(frame.errors).size());
+    const std::string record = frameRecord(frame, origin, FrameFormat::Jsonl);
+    EXPECT_EQ(valueIn(record, "start_ps"), std::to_string(frame.time.begin.count()));
+    for (const std::string_view word : heard.source.bus.protocol().errorWords(frame.errors))
+      EXPECT_NE(record.find('"' + std::string(word) + '"'), std::string::npos) << word;
     for (const Property& p : heard.properties()) {
       const PropertyValue value = p.of(heard.context(frame));
       const bool has = !std::holds_alternative<std::monostate>(value);
       had[p.key].insert(has);
-      ASSERT_EQ(record.contains(p.key), has) << p.key;
+      ASSERT_EQ(valueIn(record, p.key).has_value(), has) << p.key;
       const auto column = std::find(heads.begin(), heads.end(), p.key);
       ASSERT_NE(column, heads.end()) << p.key;
       EXPECT_EQ(fields[static_cast<std::size_t>(column - heads.begin())], fileText(value)) << p.key;
@@ -111,8 +123,7 @@ TEST_P(DirtyFrames, FilesAndListsSayWhatThePropertySays)
         EXPECT_EQ(termText(p, heard.context(frame)), "") << p.key;
         continue;
       }
-      const json& said = record[p.key];
-      EXPECT_EQ(said.is_string() ? said.get<std::string>() : said.dump(), fileText(value)) << p.key;
+      EXPECT_EQ(valueIn(record, p.key), fileText(value)) << p.key;
       switch (p.sort) {
         case Property::Sort::Hex:
           EXPECT_EQ(std::stoll(listText(p, heard.context(frame)), nullptr, 16), std::get<std::int64_t>(value));
