@@ -156,3 +156,16 @@ TEST_F(Opening, ManyBusesDoNotMakeTheWindowHigher)
     dark += image.pixelColor(x, image.height() - 14).lightness() < 235 ? 1 : 0;
   EXPECT_GT(dark, 100);
 }
+
+TEST_F(Opening, ACaptureWithoutBusesIsSeenWholeAndNoMoreThanThat)
+{
+  open(demoPath());
+  const TimeRange whole = document().whole();
+  EXPECT_LE(focus().axis().span().begin, whole.begin);
+  EXPECT_GE(focus().axis().span().end, whole.end);
+  EXPECT_LT(focus().axis().span().length(), whole.length() * 11 / 10);
+  window().resize(900, 700);
+  QApplication::processEvents();
+  EXPECT_GE(focus().axis().span().end, whole.end);
+  EXPECT_LT(focus().axis().span().length(), whole.length() * 11 / 10);
+}

@@ -170,8 +170,9 @@ void Focus::showWithoutChoice(TimeRange span)
 
 void Focus::setWidth(int pixels)
 {
+  // What nobody has chosen fits whatever room there is: a capture may come before the Timeline has any.
   const bool first = m_firstView;
-  setAxis(m_axis.resized(pixels));
+  setAxis(first ? TimeAxis(m_axis.span(), pixels) : m_axis.resized(pixels));
   m_firstView = first;
 }
 

@@ -64,7 +64,7 @@ class Focus : public QObject {
   const TimeAxis& axis() const { return m_axis; }
   /// Another span is one that was chosen: the first traffic will not be shown instead.
   void setAxis(const TimeAxis& axis);
-  /// Of the Timeline, in pixels: the scale stays.
+  /// Of the Timeline, in pixels: the scale stays, once somebody has chosen one.
   void setWidth(int pixels);
   void show(TimeRange span) { setAxis(TimeAxis(span, m_axis.width())); }
   void keepSpan() { m_firstView = false; }
