@@ -193,6 +193,24 @@ TEST_F(Identity, ASelectionIsOfAFrameThatIsThereOrEmpty)
   EXPECT_FALSE(focus().selection().valid());
 }
 
+TEST_F(Identity, ASelectionThatIsClearedWhileItsFrameIsAwaitedStaysCleared)
+{
+  focus().select(transaction(0, transactionsOf(0).size() - 1));
+  bool awaited = false;
+  QObject::connect(&focus(), &ui::Focus::selectionChanged, &focus(), [&] {
+    if (awaited || focus().selection().valid())
+      return;
+    awaited = true;  // the new decode has some frames, and not yet that one
+    focus().clearSelection();
+  });
+  Bus bus = document().bus(0).wanted;
+  ASSERT_TRUE(bus.set("spike", "60ns"));
+  document().changeBus(id(0), bus);
+  ASSERT_TRUE(waitIdle());
+  EXPECT_TRUE(awaited);
+  EXPECT_FALSE(focus().selection().valid());
+}
+
 TEST_F(Identity, EveryFaultOfOneMomentIsPassed)
 {
   addBus("copy=i2c,scl=SCL,sda=SDA");

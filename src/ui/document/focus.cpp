@@ -97,7 +97,8 @@ void Focus::take(const Selection& selection)
 
 void Focus::select(const Selection& selection)
 {
-  if (selection == m_selection)
+  // One that is awaited is given up by clearing what is empty already.
+  if (selection == m_selection && !m_awaited)
     return;
   if (m_selection.valid())
     remember();

@@ -22,12 +22,8 @@ qint64 milliseconds()
 QThreadPool& poolFor(Job::Urgency urgency)
 {
   static QThreadPool waited;
-  if (urgency == Job::Urgency::Waited)
-    return waited;
   static QThreadPool background;
-  // All processors, when nobody else wants them.
-  background.setThreadPriority(QThread::LowPriority);
-  return background;
+  return urgency == Job::Urgency::Waited ? waited : background;
 }
 
 }  // namespace
