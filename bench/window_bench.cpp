@@ -44,21 +44,22 @@ std::shared_ptr<const Capture> wideCapture()
 /// the whole capture.
 void paintLanes(benchmark::State& state)
 {
-  ui::Document document;
-  ui::Focus focus(document);
-  document.setCapture(wideCapture(), QStringLiteral("wide"));
-  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
+  ui::Workspace workspace;
+  ui::Engine& engine = workspace.engine;
+  ui::Focus& focus = workspace.focus;
+  engine.setCapture(wideCapture(), QStringLiteral("wide"));
+  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(engine);
   QImage image(1280, 800, QImage::Format_RGB32);
   const double zoom = static_cast<double>(state.range(0));
-  TimeAxis axis = TimeAxis(document.whole(), 1280 - ui::kLaneHeader).zoomed(zoom, 400.0, document.whole());
+  TimeAxis axis = TimeAxis(engine.whole(), 1280 - ui::kLaneHeader).zoomed(zoom, 400.0, engine.whole());
   double pan = 37.0;
   for (auto unused : state) {
-    axis = axis.panned(pan, document.whole());
+    axis = axis.panned(pan, engine.whole());
     pan = -pan;
     QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(image.rect(), ui::theme().colours().ground);
-    ui::TimelinePainter lanesPainter(painter, document, focus, axis);
+    ui::TimelinePainter lanesPainter(painter, engine, {}, focus, axis);
     lanesPainter.lanes(lanes, QRect(0, ui::kRulerHeight, 1280, 800 - ui::kRulerHeight), 0);
     lanesPainter.ruler(QRect(0, 0, 1280, ui::kRulerHeight));
   }
@@ -72,25 +73,26 @@ using Traffic = std::pair<Bus, StreamInput>;
 /// A bus lane full of labels beside its wires.
 void paintBusLane(benchmark::State& state, const Traffic& traffic)
 {
-  ui::Document document;
-  ui::Focus focus(document);
+  ui::Workspace workspace;
+  ui::Engine& engine = workspace.engine;
+  ui::Focus& focus = workspace.focus;
   const auto& [bus, input] = traffic;
   auto capture = std::make_shared<Capture>();
   for (std::size_t i = 0; i < bus.wires.size(); ++i)
     capture->channels.push_back({bus.wires[i].channel, bus.wires[i].channel, input.tracks[i].track});
   capture->end = input.until;
-  document.setCapture(std::move(capture), QStringLiteral("bus"));
-  document.addBus(bus);
-  while (document.isDecoding())
+  engine.setCapture(std::move(capture), QStringLiteral("bus"));
+  workspace.session.addBus(bus);
+  while (engine.isDecoding())
     QApplication::processEvents(QEventLoop::AllEvents, 5);
-  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(document);
+  const std::vector<ui::TimelineLane> lanes = ui::timelineLanes(engine);
   QImage image(1280, 800, QImage::Format_RGB32);
   const Picoseconds begin = input.until / 2;
   const TimeAxis axis({begin, begin + Picoseconds{state.range(0) * 1000000}}, 1280 - ui::kLaneHeader);
   for (auto unused : state) {
     QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
-    ui::TimelinePainter(painter, document, focus, axis).lanes(lanes, QRect(0, 0, 1280, 800), 0);
+    ui::TimelinePainter(painter, engine, {}, focus, axis).lanes(lanes, QRect(0, 0, 1280, 800), 0);
   }
   report(state, 1.0, 0.0);
   state.SetLabel("<= 8 ms a frame");
@@ -98,16 +100,17 @@ void paintBusLane(benchmark::State& state, const Traffic& traffic)
 
 void paintLedger(benchmark::State& state)
 {
-  ui::MainWindow window;
+  ui::Workspace workspace;
+  ui::MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
   const StreamInput input = i2cTraffic(40000000);
   auto capture = std::make_shared<Capture>();
   capture->channels = {{"scl", "scl", input.tracks[0].track}, {"sda", "sda", input.tracks[1].track}};
   capture->end = input.until;
-  window.document().setCapture(std::move(capture), QStringLiteral("list"));
-  window.document().addBus(i2cBus());
-  while (window.document().isDecoding())
+  window.engine().setCapture(std::move(capture), QStringLiteral("list"));
+  window.session().addBus(i2cBus());
+  while (window.engine().isDecoding())
     QApplication::processEvents(QEventLoop::AllEvents, 5);
   QScrollBar* bar = window.ledger().verticalScrollBar();
   QImage image(window.ledger().size(), QImage::Format_RGB32);
@@ -137,16 +140,17 @@ void stallWhileLoading(benchmark::State& state)
   double longest = 0.0;
   double whole = 0.0;
   for (auto unused : state) {
-    ui::MainWindow window;
+    ui::Workspace workspace;
+    ui::MainWindow window(workspace);
     window.resize(1280, 800);
     window.show();
-    window.document().addBus(i2cBus());
+    window.session().addBus(i2cBus());
     QApplication::processEvents();
     QElapsedTimer clock;
     clock.start();
     window.openCapture(path);
     qint64 before = clock.nsecsElapsed();
-    while (window.document().isOpening() || window.document().isDecoding()) {
+    while (window.engine().isOpening() || window.engine().isDecoding()) {
       QApplication::processEvents(QEventLoop::AllEvents, 1);
       const qint64 now = clock.nsecsElapsed();
       longest = std::max(longest, static_cast<double>(now - before) * 1e-6);
@@ -162,7 +166,8 @@ void stallWhileLoading(benchmark::State& state)
 void startWindow(benchmark::State& state)
 {
   for (auto unused : state) {
-    ui::MainWindow window;
+    ui::Workspace workspace;
+    ui::MainWindow window(workspace);
     window.resize(1280, 800);
     window.show();
     benchmark::DoNotOptimize(window.grab().width());

@@ -49,18 +49,20 @@ int main(int argc, char** argv)
   parser.addOption(followOption);
   parser.process(*app);
   bexto::ui::theme().apply(bexto::ui::memory::themeMode());
-  bexto::ui::MainWindow window;
+  bexto::ui::Workspace workspace;
+  bexto::ui::MainWindow window(workspace);
   for (const QString& spec : parser.values(busOption)) {
     auto bus = bexto::parseBusSpec(spec.toStdString());
     if (!bus) {
       fmt::print(stderr, "bexto: {}\n", bus.error().text());
       return 2;
     }
-    window.document().addBus(*bus);
+    workspace.session.addBus(*bus);
   }
-  if (!parser.positionalArguments().isEmpty())
-    parser.isSet(followOption) ? window.document().follow(parser.positionalArguments().constFirst())
-                               : window.openCapture(parser.positionalArguments().constFirst());
+  if (const QStringList paths = parser.positionalArguments(); !paths.isEmpty()) {
+    bexto::ui::CaptureSource& source = workspace.engine.source();
+    parser.isSet(followOption) ? source.follow(paths.constFirst()) : source.open(paths.constFirst());
+  }
   window.show();
   return QApplication::exec();
 }

@@ -14,6 +14,7 @@
 #include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "support/rooms.h"
+#include "support/waves.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/anatomy/bit_strip.h"
 #include "ui/buses/bus_card.h"
@@ -42,23 +43,30 @@ class WindowTest : public testing::Test {
   void SetUp() override
   {
     QSettings().clear();
-    m_window = std::make_unique<ui::MainWindow>();
+    m_workspace = std::make_unique<ui::Workspace>();
+    m_window = std::make_unique<ui::MainWindow>(*m_workspace);
     m_window->resize(1280, 800);
     m_window->show();
     ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
   }
-  void TearDown() override { m_window.reset(); }
+  void TearDown() override
+  {
+    m_window.reset();
+    m_workspace.reset();
+  }
 
   ui::MainWindow& window() { return *m_window; }
-  ui::Document& document() { return m_window->document(); }
-  ui::Focus& focus() { return m_window->focus(); }
+  ui::SessionModel& session() { return m_workspace->session; }
+  ui::Engine& engine() { return m_workspace->engine; }
+  ui::Focus& focus() { return m_workspace->focus; }
+  ui::Workspace& workspace() { return *m_workspace; }
   /// Of the bus whose card stands at that place.
-  BusId id(int place) { return document().bus(place).id; }
+  BusId id(int place) { return engine().bus(place).id; }
   StreamId streamId(int place, int stream) { return {id(place), stream}; }
   /// Where the card of the selection's bus stands; -1 without a selection.
   int selectedBus()
   {
-    for (int i = 0; i < document().busCount(); ++i) {
+    for (int i = 0; i < engine().busCount(); ++i) {
       if (id(i) == focus().selection().stream.bus)
         return i;
     }
@@ -98,7 +106,7 @@ class WindowTest : public testing::Test {
   bool waitIdle()
   {
     QApplication::processEvents();
-    return waitFor([this] { return !document().isOpening() && !document().isDecoding(); });
+    return waitFor([this] { return !engine().isOpening() && !engine().isDecoding(); });
   }
   void open(const QString& path)
   {
@@ -110,7 +118,7 @@ class WindowTest : public testing::Test {
     Bus bus = *parseBusSpec(spec);
     if (bus.isOf(uartProtocol()))
       bus.format = ValueFormat::Text;
-    document().addBus(bus);
+    session().addBus(bus);
     ASSERT_TRUE(waitIdle());
   }
   void openDemo()
@@ -123,21 +131,39 @@ class WindowTest : public testing::Test {
   /// All wires and all buses of the lock cycle.
   void openWholeDemo()
   {
-    document().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("lock-cycle.vcd"));
+    engine().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("lock-cycle.vcd"));
     for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
                              "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
                              "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
                              "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
                              "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000"})
-      document().addBus(*parseBusSpec(spec));
+      session().addBus(*parseBusSpec(spec));
     ASSERT_TRUE(waitIdle());
-    ASSERT_TRUE(waitFor([this] { return document().bus(1).shown.format == ValueFormat::Text; }));
+    ASSERT_TRUE(waitFor([this] { return engine().bus(1).shown.format == ValueFormat::Text; }));
     ASSERT_TRUE(waitIdle());
+  }
+
+  /// A wire TALK on which that many characters are sent at 100 000 Bd without a fault, sixteen in a row: long enough, a
+  /// decode is seen while it runs.
+  static std::shared_ptr<const Capture> longTalk(int characters)
+  {
+    constexpr std::int64_t kBit = 10000000;
+    std::vector<std::int64_t> edges;
+    std::int64_t t = kBit;
+    for (int i = 0; i < characters; ++i) {
+      for (int bit = 0; bit < 10; ++bit, t += kBit)
+        edges.push_back(t);  // a start bit and 0x55
+      t += i % 16 == 15 ? 40 * kBit : kBit;
+    }
+    auto capture = std::make_shared<Capture>();
+    capture->channels = {{"TALK", "TALK", trackOf(true, edges)}};
+    capture->end = Picoseconds{t + kBit};
+    return capture;
   }
 
   const Transactions& transactionsOf(int bus, int stream = 0)
   {
-    return document().bus(bus).streams.at(static_cast<std::size_t>(stream)).transactions;
+    return engine().bus(bus).streams.at(static_cast<std::size_t>(stream)).transactions;
   }
   void clickLedger(std::uint64_t row) { clickLedger(LedgerPlace{row, 0}); }
   void clickLedger(LedgerPlace line)
@@ -174,6 +200,7 @@ class WindowTest : public testing::Test {
 
  private:
   QTemporaryDir m_folder;
+  std::unique_ptr<ui::Workspace> m_workspace;
   std::unique_ptr<ui::MainWindow> m_window;
 };
 

@@ -22,13 +22,13 @@ TEST_F(Buses, AddingOneGuessesItsWiresAndOpensItsSettings)
     }
   }
   ASSERT_TRUE(waitIdle());
-  ASSERT_EQ(document().busCount(), 2);
-  EXPECT_EQ(document().bus(0).wanted.channelOf("tx"), "CONSOLE_TX");
-  EXPECT_EQ(document().bus(1).wanted.channelOf("scl"), "SCL");
-  EXPECT_EQ(document().bus(1).wanted.channelOf("sda"), "SDA");
+  ASSERT_EQ(engine().busCount(), 2);
+  EXPECT_EQ(engine().bus(0).wanted.channelOf("tx"), "CONSOLE_TX");
+  EXPECT_EQ(engine().bus(1).wanted.channelOf("scl"), "SCL");
+  EXPECT_EQ(engine().bus(1).wanted.channelOf("sda"), "SDA");
   EXPECT_EQ(editor(0), nullptr) << "one card is open at a time";
   EXPECT_NE(editor(1), nullptr);
-  EXPECT_EQ(document().bus(0).streams.at(0).transactions.size() > 50, true) << "auto finds the rate";
+  EXPECT_EQ(engine().bus(0).streams.at(0).transactions.size() > 50, true) << "auto finds the rate";
 }
 
 TEST_F(Buses, TheCardSaysWhatWasMeasured)
@@ -46,18 +46,18 @@ TEST_F(Buses, ASettingIsDecodedAfterAPauseAndThePreviewFollows)
 {
   openDemo();
   openSettings(1);
-  const std::uint64_t before = document().bus(1).frameCount();
-  QSignalSpy changes(&document(), &ui::Document::busChanged);
+  const std::uint64_t before = engine().bus(1).frameCount();
+  QSignalSpy changes(&engine(), &ui::Engine::changed);
   typeInto(setting(1, "baud"), QStringLiteral("57600"));
   EXPECT_EQ(changes.count(), 0) << "no decode at each keystroke";
-  ASSERT_TRUE(waitFor([&] { return document().bus(1).shown.settings.as<UartSettings>().baud == 57600.0; }));
+  ASSERT_TRUE(waitFor([&] { return engine().bus(1).shown.settings.as<UartSettings>().baud == 57600.0; }));
   ASSERT_TRUE(waitIdle());
-  EXPECT_NE(document().bus(1).frameCount(), before);
+  EXPECT_NE(engine().bus(1).frameCount(), before);
   EXPECT_LE(changes.count(), 4);
   auto* preview = editor(1)->findChild<QLabel*>(QStringLiteral("preview"));
   EXPECT_FALSE(preview->text().isEmpty());
   typeInto(setting(1, "baud"), QStringLiteral("115200"));
-  ASSERT_TRUE(waitFor([&] { return document().bus(1).frameCount() == before; }));
+  ASSERT_TRUE(waitFor([&] { return engine().bus(1).frameCount() == before; }));
   EXPECT_TRUE(preview->text().contains(QStringLiteral("gate controller")));
 }
 
@@ -65,13 +65,13 @@ TEST_F(Buses, AWrongSettingIsSaidAtOnceAndTheLastGoodDecodeStays)
 {
   openDemo();
   openSettings(1);
-  const std::uint64_t before = document().bus(1).frameCount();
+  const std::uint64_t before = engine().bus(1).frameCount();
   typeInto(setting(1, "baud"), QStringLiteral("0"));
   EXPECT_TRUE(editor(1)->message().startsWith(QStringLiteral("'0' is no value for baud")))
       << editor(1)->message().toStdString();
   EXPECT_TRUE(setting(1, "baud")->property("wrong").toBool());
   QTest::qWait(ui::BusEditor::kPauseMilliseconds + 100);
-  EXPECT_EQ(document().bus(1).frameCount(), before);
+  EXPECT_EQ(engine().bus(1).frameCount(), before);
   typeInto(setting(1, "tx"), QStringLiteral("NOWHERE"));
   typeInto(setting(1, "baud"), QStringLiteral("115200"));
   EXPECT_TRUE(editor(1)->message().startsWith(QStringLiteral("there is no channel 'NOWHERE'")));
@@ -84,7 +84,7 @@ TEST_F(Buses, TheFormatChangesEveryView)
   openDemo();
   openSettings(0);
   setting(0, "format")->setCurrentText(QStringLiteral("decimal"));
-  ASSERT_TRUE(waitFor([&] { return document().bus(0).shown.format == ValueFormat::Decimal; }));
+  ASSERT_TRUE(waitFor([&] { return engine().bus(0).shown.format == ValueFormat::Decimal; }));
   ASSERT_TRUE(waitIdle());
   clickLedger(0);
   EXPECT_EQ(window().anatomy().title(), QStringLiteral("42 write 16 · read 1 124 95"));
@@ -102,7 +102,7 @@ TEST_F(Buses, ANameIsNeededAndUnique)
   QTest::keyClicks(name, QStringLiteral("log"));
   EXPECT_EQ(editor(1)->message(), QString());
   QTest::mouseClick(editor(1)->findChild<QPushButton*>(QStringLiteral("done")), Qt::LeftButton);
-  EXPECT_EQ(document().bus(1).wanted.name, "log") << "Done does not wait for the pause";
+  EXPECT_EQ(engine().bus(1).wanted.name, "log") << "Done does not wait for the pause";
   EXPECT_EQ(editor(1), nullptr);
 }
 
@@ -116,8 +116,8 @@ TEST_F(Buses, RemovingOneTakesItsLanesAndLinesAway)
     if (button->text() == QStringLiteral("Remove"))
       QTest::mouseClick(button, Qt::LeftButton);
   }
-  ASSERT_TRUE(waitFor([&] { return document().busCount() == 1; }));
-  EXPECT_EQ(document().bus(0).wanted.name, "console");
+  ASSERT_TRUE(waitFor([&] { return engine().busCount() == 1; }));
+  EXPECT_EQ(engine().bus(0).wanted.name, "console");
   EXPECT_LT(window().ledger().rows().shownCount(), lines);
   EXPECT_FALSE(focus().selection().valid());
 }

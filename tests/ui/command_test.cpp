@@ -42,6 +42,9 @@ TEST_F(Commands, EveryWordHasToBeginAWord)
 TEST_F(Commands, EveryActionWithAKeyIsInIt)
 {
   openDemo();
+  session().addMarker(1ms);
+  session().addMarker(2ms);
+  session().steps().undo();  // there is something to undo, and to do again
   type({});
   const QStringList offered = box().offered();
   for (const QAction* action : window().actions()) {
@@ -72,7 +75,7 @@ TEST_F(Commands, GoesToTimesFramesBusesAndMarkers)
   EXPECT_EQ(box().offered().first(), u"Line 40 of the list"_s);
   QTest::keyClick(&box(), Qt::Key_Return);
   EXPECT_EQ(row(), 39U);
-  focus().addMarker(3s);
+  session().addMarker(3s);
   doIt(u"marker a"_s);
   EXPECT_TRUE(focus().axis().span().begin <= Picoseconds(3s) && focus().axis().span().end >= Picoseconds(3s));
   doIt(u"adc settings"_s);
@@ -148,20 +151,34 @@ TEST_F(Commands, TheWindowIsAsItWasLeft)
 {
   openDemo();
   const QString path = demoPath();
-  window().timeline().setArrangement([&] {
-    ui::LaneArrangement lanes = window().timeline().arrangement();
-    lanes.setName("SCL", u"clock of the sensors"_s);
-    lanes.setFolded(ui::LaneArrangement::busKey("console", "tx"), true);
-    return lanes;
-  }());
   ui::memory::setThemeMode(ui::ThemeMode::Dark);
+  const auto sizes = [](ui::MainWindow& of) {
+    return std::array<int, 4>{of.width(), of.height(), of.buses().width(), of.timeline().height()};
+  };
+  std::array<int, 4> left{};
   {
-    ui::MainWindow other;  // saved when it goes
-    other.timeline().setArrangement(window().timeline().arrangement());
-  }
-  const ui::MainWindow again;
-  EXPECT_EQ(ui::memory::lanes().nameOf("SCL", {}), u"clock of the sensors"_s);
-  EXPECT_TRUE(ui::memory::lanes().isFolded(ui::LaneArrangement::busKey("console", "tx")));
+    ui::Workspace elsewhere;
+    ui::MainWindow other(elsewhere);
+    other.show();
+    other.resize(1100, 700);
+    elsewhere.engine.setCapture(engine().capture(), path);
+    for (QSplitter* splitter : other.findChildren<QSplitter*>()) {
+      if (splitter->widget(0) == &other.buses())
+        splitter->setSizes({300, 500, 300});
+      if (splitter->widget(0) == &other.timeline())
+        splitter->setSizes({200, 380});
+    }
+    QApplication::processEvents();
+    left = sizes(other);
+  }  // saved when it goes
+  ui::Workspace elsewhere;
+  ui::MainWindow again(elsewhere);
+  again.show();
+  // What the splitters share out is seen once there is a capture.
+  elsewhere.engine.setCapture(engine().capture(), path);
+  QApplication::processEvents();
+  EXPECT_EQ(sizes(again), left);
+  EXPECT_NE(sizes(again), sizes(window()));
   EXPECT_EQ(ui::memory::recentFiles().first(), QFileInfo(path).absoluteFilePath());
   EXPECT_EQ(ui::memory::themeMode(), ui::ThemeMode::Dark);
 }

@@ -223,7 +223,7 @@ TEST_F(Filtering, FollowsTheBusesThatItSpeaksOf)
   openDemo();
   filterBy(u"console"_s);
   ASSERT_GT(rows().shownCount(), 0U);
-  document().removeBus(id(1));
+  session().removeBus(id(1));
   settle();
   EXPECT_TRUE(ledgers().filter().error()) << "there is no such bus any more";
   addBus("console=uart,tx=CONSOLE_TX,baud=115200");

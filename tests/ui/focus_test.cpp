@@ -1,4 +1,4 @@
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 #include <QSignalSpy>
 
@@ -82,10 +82,10 @@ TEST_F(FocusTest, ANewCaptureForgetsPlacesOfTheOld)
 {
   focus().select(transaction(3));
   focus().select(transaction(9));
-  focus().addMarker(5ms);
+  session().addMarker(5ms);
   open(demoPath());
   EXPECT_FALSE(focus().selection().valid());
-  EXPECT_TRUE(focus().markers().empty());
+  EXPECT_TRUE(session().markers().empty());
   const TimeAxis axis = focus().axis();
   focus().goBack();
   EXPECT_EQ(focus().axis(), axis);
@@ -96,9 +96,9 @@ TEST_F(FocusTest, GoingBackToAFrameThatIsGoneSelectsNothing)
   focus().select(transaction(3000));
   focus().select({streamId(1, 0), 4, Picoseconds{0}});
   // At a hundredth of the rate hardly a frame is left.
-  Bus bus = document().bus(0).wanted;
+  Bus bus = engine().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = 500us;
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_LT(transactionsOf(0).size(), 3000U);
   focus().goBack();

@@ -42,15 +42,15 @@ TEST_F(FourBuses, EveryCardSaysWhatItsBusDoes)
   EXPECT_EQ(cardOf(4)[4], u"1 680 transfers"_qs);
   EXPECT_EQ(cardOf(5)[2], u"500 kbit/s · FD 2 Mbit/s · CAN_RX"_qs);
   EXPECT_EQ(cardOf(5)[5], u"▲ 2"_qs) << "the corrupted frame and the error frame";
-  EXPECT_EQ(document().bus(2).shown.format, ValueFormat::Hex) << "messages of bytes are no text";
+  EXPECT_EQ(engine().bus(2).shown.format, ValueFormat::Hex) << "messages of bytes are no text";
 }
 
 TEST_F(FourBuses, AWrongRateShowsAsAShareOfFaults)
 {
   openWholeDemo();
-  Bus console = document().bus(1).wanted;
+  Bus console = engine().bus(1).wanted;
   console.settings.edit<UartSettings>().baud = 57600;
-  document().changeBus(id(1), console);
+  session().changeBus(id(1), console);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(cardOf(1)[5].endsWith(u" % faulty"_qs)) << cardOf(1)[5].toStdString();
   EXPECT_EQ(cardOf(2)[5], u"▲ 9"_qs);
@@ -136,13 +136,13 @@ TEST_F(FourBuses, AWheelOverASettingDoesNotChangeIt)
 
 TEST_F(FourBuses, TheRightWiresAreGuessedForEveryProtocol)
 {
-  document().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("x"));
-  const Bus spi = document().suggestBus(spiProtocol());
+  engine().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("x"));
+  const Bus spi = engine().suggestBus(spiProtocol());
   EXPECT_EQ(spi.channelOf("clk"), "SPI_CLK");
   EXPECT_EQ(spi.channelOf("mosi"), "SPI_MOSI");
   EXPECT_EQ(spi.channelOf("miso"), "SPI_MISO");
   EXPECT_EQ(spi.channelOf("cs"), "LOG_CS");
-  EXPECT_EQ(document().suggestBus(canProtocol()).channelOf("rx"), "CAN_RX");
+  EXPECT_EQ(engine().suggestBus(canProtocol()).channelOf("rx"), "CAN_RX");
 }
 
 TEST_F(FourBuses, ClickingAByteOfACanFramePointsAtIt)
@@ -152,8 +152,8 @@ TEST_F(FourBuses, ClickingAByteOfACanFramePointsAtIt)
   focus().zoomToSelection();
   const auto& lanes = window().timeline().lanes();
   const auto drives = std::find_if(lanes.begin(), lanes.end(), [](const auto& l) { return l.name == u"drives"_qs; });
-  const StreamInput& input = document().bus(5).streams[0].input;
-  const Anatomy a = anatomyOf(document().bus(5).shown, input, transactionsOf(5).frames(), focus().selection().frame);
+  const StreamInput& input = engine().bus(5).streams[0].input;
+  const Anatomy a = anatomyOf(engine().bus(5).shown, input, transactionsOf(5).frames(), focus().selection().frame);
   const auto byte = std::find_if(a.fields.begin(), a.fields.end(),
                                  [](const Field& f) { return f.role == Role::Data && f.ordinal == 3; });
   ASSERT_NE(byte, a.fields.end());

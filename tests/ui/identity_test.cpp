@@ -28,9 +28,9 @@ class Identity : public WindowTest {
   }
   void rename(int bus, const char* name)
   {
-    Bus changed = document().bus(bus).wanted;
+    Bus changed = engine().bus(bus).wanted;
     changed.name = name;
-    document().changeBus(id(bus), changed);
+    session().changeBus(id(bus), changed);
   }
   /// What a decode would make anew.
   const FrameChunk* decoded(int bus) { return transactionsOf(bus).frames().chunks().front().get(); }
@@ -41,48 +41,47 @@ class Identity : public WindowTest {
 TEST_F(Identity, ARenameLosesNothingAndDecodesNothing)
 {
   focus().select(transaction(0, 7));
-  const std::size_t note = focus().addNote(u"why so late"_s);
+  const MarkerId note = session().addNote(id(0), focus().selectedTime().begin, u"why so late"_s);
   window().ledgers().setPaneBus(0, id(0));
   window().ledgers().filter().setText(u"read"_s);
   ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning(); }));
   const std::uint64_t shown = window().ledger().rows().shownCount();
-  ui::LaneArrangement arrangement;
-  const std::string lane = ui::LaneArrangement::busKey("sensors", "");
+  LaneArrangement arrangement;
+  const LaneKey lane{id(0), {}, {}};
   arrangement.setHeight(lane, 120);
   arrangement.setFolded(lane, true);
-  window().timeline().setArrangement(arrangement);
+  session().setLanes(u"lanes"_s, arrangement);
   const FrameChunk* const before = decoded(0);
-  QSignalSpy changes(&document(), &ui::Document::busChanged);
+  QSignalSpy changes(&engine(), &ui::Engine::changed);
 
   rename(0, "climate");
 
-  EXPECT_FALSE(document().isDecoding());
+  EXPECT_FALSE(engine().isDecoding());
   EXPECT_EQ(decoded(0), before);
   EXPECT_EQ(changes.count(), 1);
-  EXPECT_EQ(document().bus(0).shown.name, "climate");
+  EXPECT_EQ(engine().bus(0).shown.name, "climate");
   EXPECT_EQ(focus().selection(), transaction(0, 7));
-  EXPECT_EQ(focus().markers().at(note).pin->bus, id(0));
+  EXPECT_EQ(session().value().find(note)->pin->bus, id(0));
   EXPECT_EQ(window().ledger().rows().only(), id(0));
   ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning(); }));
   EXPECT_EQ(window().ledger().rows().shownCount(), shown);
   EXPECT_EQ(window().ledger().rows().visible({0, 0}, 1, 4).front().bus, u"climate"_s);
-  const std::string renamed = ui::LaneArrangement::busKey("climate", "");
-  EXPECT_EQ(window().timeline().arrangement().heightOf(renamed, 0), 120);
-  EXPECT_TRUE(window().timeline().arrangement().isFolded(renamed));
-  EXPECT_FALSE(window().timeline().arrangement().isFolded(lane));
+  EXPECT_EQ(window().timeline().lanes().front().name, u"climate"_s);
+  EXPECT_EQ(window().timeline().lanes().front().height, 120);
+  EXPECT_TRUE(window().timeline().lanes().front().folded);
 }
 
 TEST_F(Identity, ANameTypedWhileItsBusIsDecodedIsNotTakenBack)
 {
-  Bus slower = document().bus(0).wanted;
+  Bus slower = engine().bus(0).wanted;
   ASSERT_TRUE(slower.set("spike", "60ns"));
-  document().changeBus(id(0), slower);
-  ASSERT_TRUE(document().bus(0).decoding);
+  session().changeBus(id(0), slower);
+  ASSERT_TRUE(engine().bus(0).decoding);
   slower.name = "climate";
-  document().changeBus(id(0), slower);
+  session().changeBus(id(0), slower);
   ASSERT_TRUE(waitIdle());
-  EXPECT_EQ(document().bus(0).shown.name, "climate");
-  EXPECT_EQ(document().bus(0).shown.settings.text("spike"), "60ns");
+  EXPECT_EQ(engine().bus(0).shown.name, "climate");
+  EXPECT_EQ(engine().bus(0).shown.settings.text("spike"), "60ns");
 }
 
 TEST_F(Identity, AnotherNumberFormatGroupsAnewAndDecodesNothing)
@@ -91,18 +90,18 @@ TEST_F(Identity, AnotherNumberFormatGroupsAnewAndDecodesNothing)
   const std::uint64_t lines = transactionsOf(1).size();
   focus().select(transaction(1, 3));
   const Picoseconds begin = focus().selectedTime().begin;
-  Bus hex = document().bus(1).wanted;
+  Bus hex = engine().bus(1).wanted;
   hex.format = ValueFormat::Hex;
-  document().changeBus(id(1), hex);
+  session().changeBus(id(1), hex);
   ASSERT_TRUE(waitIdle());
   EXPECT_EQ(decoded(1), before);
-  EXPECT_EQ(document().bus(1).shown.format, ValueFormat::Hex);
+  EXPECT_EQ(engine().bus(1).shown.format, ValueFormat::Hex);
   // A text's line ends at its line feed; bytes go on to a pause.
   EXPECT_LT(transactionsOf(1).size(), lines);
   EXPECT_LE(focus().selectedTime().begin, begin);
   EXPECT_TRUE(focus().selection().valid());
   hex.format = ValueFormat::Text;
-  document().changeBus(id(1), hex);
+  session().changeBus(id(1), hex);
   ASSERT_TRUE(waitIdle());
   EXPECT_EQ(transactionsOf(1).size(), lines);
 }
@@ -120,8 +119,8 @@ TEST_F(Identity, AddingABusLeavesSelectionAndViewAsTheyAre)
 
 TEST_F(Identity, AViewThatWasChosenBeforeAnyBusIsKept)
 {
-  while (document().busCount() > 0)
-    document().removeBus(id(0));
+  while (engine().busCount() > 0)
+    session().removeBus(id(0));
   open(demoPath());
   focus().show({2s, 2100ms});
   const TimeAxis axis = focus().axis();
@@ -134,12 +133,12 @@ TEST_F(Identity, BackLeadsToTheSameBusAfterAnotherWasRemoved)
   const ui::Selection first = transaction(1, 3);
   focus().select(first);
   focus().select(transaction(1, 9));
-  document().removeBus(id(0));
+  session().removeBus(id(0));
   EXPECT_TRUE(focus().selection().valid()) << "its bus is still there";
   focus().goBack();
   EXPECT_EQ(focus().selection(), first);
   EXPECT_EQ(selectedBus(), 0);
-  document().removeBus(id(0));
+  session().removeBus(id(0));
   EXPECT_FALSE(focus().selection().valid());
   focus().goForward();
   EXPECT_FALSE(focus().selection().valid()) << "nothing is left to select";
@@ -176,18 +175,18 @@ TEST_F(Identity, ASelectionIsOfAFrameThatIsThereOrEmpty)
   const ui::Selection last = focus().selection();
   bool good = true;
   const auto look = [&] { good = good && (!focus().selection().valid() || focus().exists(focus().selection())); };
-  QObject::connect(&document(), &ui::Document::busChanged, &focus(), look);
+  QObject::connect(&engine(), &ui::Engine::changed, &focus(), look);
   QObject::connect(&focus(), &ui::Focus::selectionChanged, &focus(), look);
-  Bus bus = document().bus(0).wanted;
+  Bus bus = engine().bus(0).wanted;
   ASSERT_TRUE(bus.set("spike", "60ns"));
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(good);
   EXPECT_EQ(focus().selection(), last) << "back as soon as its frame is";
   // With the wires crossed there is hardly a frame, and none that begins there.
   bus.setChannel("scl", "SDA");
   bus.setChannel("sda", "SCL");
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(good);
   EXPECT_FALSE(focus().selection().valid());
@@ -195,6 +194,10 @@ TEST_F(Identity, ASelectionIsOfAFrameThatIsThereOrEmpty)
 
 TEST_F(Identity, ASelectionThatIsClearedWhileItsFrameIsAwaitedStaysCleared)
 {
+  session().removeBus(id(1));
+  session().removeBus(id(0));
+  engine().setCapture(longTalk(400000), u"talk.vcd"_s);
+  addBus("talk=uart,tx=TALK,baud=100000");
   focus().select(transaction(0, transactionsOf(0).size() - 1));
   bool awaited = false;
   QObject::connect(&focus(), &ui::Focus::selectionChanged, &focus(), [&] {
@@ -203,9 +206,9 @@ TEST_F(Identity, ASelectionThatIsClearedWhileItsFrameIsAwaitedStaysCleared)
     awaited = true;  // the new decode has some frames, and not yet that one
     focus().clearSelection();
   });
-  Bus bus = document().bus(0).wanted;
-  ASSERT_TRUE(bus.set("spike", "60ns"));
-  document().changeBus(id(0), bus);
+  Bus bus = engine().bus(0).wanted;
+  ASSERT_TRUE(bus.set("baud", "100001"));
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(awaited);
   EXPECT_FALSE(focus().selection().valid());
@@ -214,14 +217,14 @@ TEST_F(Identity, ASelectionThatIsClearedWhileItsFrameIsAwaitedStaysCleared)
 TEST_F(Identity, EveryFaultOfOneMomentIsPassed)
 {
   addBus("copy=i2c,scl=SCL,sda=SDA");
-  const std::uint64_t faults = document().bus(0).faultCount() + document().bus(1).faultCount();
-  ASSERT_GT(document().bus(0).faultCount(), 5U);
+  const std::uint64_t faults = engine().bus(0).faultCount() + engine().bus(1).faultCount();
+  ASSERT_GT(engine().bus(0).faultCount(), 5U);
   focus().clearSelection();
   focus().show({0s, 1ms});
   std::vector<ui::Selection> passed;
   while (focus().selectFault(true))
     passed.push_back(focus().selection());
-  EXPECT_EQ(passed.size(), faults + document().bus(2).faultCount()) << "each fault of both, and none twice";
+  EXPECT_EQ(passed.size(), faults + engine().bus(2).faultCount()) << "each fault of both, and none twice";
   for (std::size_t i = passed.size() - 1; i-- > 0;) {
     ASSERT_TRUE(focus().selectFault(false));
     ASSERT_EQ(focus().selection(), passed[i]);
@@ -232,11 +235,11 @@ TEST_F(Identity, EveryFaultOfOneMomentIsPassed)
 TEST_F(Identity, ANoteIsNotErasedByAskingForItAgain)
 {
   focus().select(transaction(0, 7));
-  const std::size_t note = focus().addNote(u"why so late"_s);
+  const MarkerId note = session().addNote(id(0), focus().selectedTime().begin, u"why so late"_s);
   window().ledger().setFocus();
   QTest::keyClick(&window().ledger(), Qt::Key_K);
-  EXPECT_EQ(focus().markers().size(), 1U);
-  EXPECT_EQ(focus().markers().at(note).note, u"why so late"_s);
+  EXPECT_EQ(session().markers().size(), 1U);
+  EXPECT_EQ(session().value().find(note)->note, "why so late");
 }
 
 TEST_F(Identity, WhatIsTypedInACardOutlivesOtherBusesLooksAndCaptures)
@@ -260,7 +263,7 @@ TEST_F(Identity, ClosingACardTakesWhatWasTyped)
   openSettings(1);
   typeInto(setting(1, "baud"), u"9600"_s);
   window().buses().toggleSettings(id(1));
-  EXPECT_EQ(document().bus(1).wanted.settings.text("baud"), "9600");
+  EXPECT_EQ(engine().bus(1).wanted.settings.text("baud"), "9600");
 }
 
 TEST_F(Identity, BytesStayWithTheirBus)
@@ -274,6 +277,6 @@ TEST_F(Identity, BytesStayWithTheirBus)
   EXPECT_EQ(choice->currentText(), u"climate, read"_s);
   addBus("copy=i2c,scl=SCL,sda=SDA");
   EXPECT_EQ(choice->currentText(), u"climate, read"_s);
-  document().removeBus(id(0));
+  session().removeBus(id(0));
   EXPECT_EQ(choice->currentIndex(), 0) << "its bus has gone";
 }

@@ -25,33 +25,33 @@ using Keys = WindowTest;
 TEST_F(Keys, TypingInAChoiceChoosesAndDoesNothingElse)
 {
   openDemo();
-  focus().addMarker(2ms);
+  session().addMarker(2ms);
   QComboBox box(&window());
   box.addItems({u"CLK"_s, u"MISO"_s, u"MOSI"_s});
   box.show();
   box.setFocus();
   // M drops a marker and Shift+M removes them all, elsewhere.
   QTest::keyClick(&box, Qt::Key_M, Qt::ShiftModifier);
-  EXPECT_EQ(focus().markers().size(), 1U);
+  EXPECT_EQ(session().markers().size(), 1U);
   EXPECT_EQ(box.currentText(), u"MISO"_s);
   QTest::keyClick(&box, Qt::Key_O);
-  EXPECT_EQ(focus().markers().size(), 1U);
+  EXPECT_EQ(session().markers().size(), 1U);
   window().ledger().setFocus();
   QTest::keyClick(&window().ledger(), Qt::Key_M, Qt::ShiftModifier);
-  EXPECT_EQ(focus().markers().size(), 0U) << "in the Ledger it is the shortcut";
+  EXPECT_EQ(session().markers().size(), 0U) << "in the Ledger it is the shortcut";
 }
 
 TEST_F(Keys, TypingInAListSearchesIt)
 {
   openDemo();
-  focus().addMarker(2ms);
-  focus().addMarker(3ms);
-  focus().renameMarker(1, u"Mains"_s);
+  session().addMarker(2ms);
+  session().addMarker(3ms);
+  session().renameMarker(session().markers()[1].id, u"Mains"_s);
   QTreeWidget& list = window().markers().list();
   list.setFocus();
   list.setCurrentItem(list.topLevelItem(0));
   QTest::keyClick(&list, Qt::Key_M, Qt::ShiftModifier);
-  EXPECT_EQ(focus().markers().size(), 2U);
+  EXPECT_EQ(session().markers().size(), 2U);
   EXPECT_EQ(list.currentItem()->text(0), u"Mains"_s);
 }
 
@@ -96,7 +96,7 @@ TEST_F(Keys, AFileThatIsDroppedIsCopiedWhateverWasProposed)
   EXPECT_TRUE(drop.isAccepted());
   EXPECT_EQ(drop.dropAction(), Qt::CopyAction) << "a move would take the file away";
   ASSERT_TRUE(waitIdle());
-  EXPECT_NE(document().capture(), nullptr);
+  EXPECT_NE(engine().capture(), nullptr);
   data.setUrls({QUrl(u"https://nowhere.example/x.vcd"_s)});
   QDropEvent far({200, 200}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
   far.ignore();
@@ -108,17 +108,17 @@ TEST_F(Keys, AMarkerThatIsRemovedWhileItIsDraggedIsGone)
 {
   openDemo();
   focus().show({1200us, 1260us});
-  focus().addMarker(1205us);
-  focus().addMarker(1230us);
+  session().addMarker(1205us);
+  session().addMarker(1230us);
   QWidget* const view = window().timeline().viewport();
   const auto flag = [this](Picoseconds t) { return QPoint(static_cast<int>(window().timeline().xOf(t)), 8); };
   QTest::mousePress(view, Qt::LeftButton, {}, flag(1205us));
   QTest::mouseMove(view, flag(1210us));
-  focus().removeMarker(0);
+  session().removeMarker(session().markers()[0].id);
   QTest::mouseMove(view, flag(1215us));
   QTest::mouseRelease(view, Qt::LeftButton, {}, flag(1215us));
-  ASSERT_EQ(focus().markers().size(), 1U);
-  EXPECT_EQ(focus().markers()[0].time, 1230us) << "the other one was not taken instead";
+  ASSERT_EQ(session().markers().size(), 1U);
+  EXPECT_EQ(session().markers()[0].time, 1230us) << "the other one was not taken instead";
 }
 
 TEST_F(Keys, ATremblingClickOnAFlagMovesNothing)
@@ -126,16 +126,16 @@ TEST_F(Keys, ATremblingClickOnAFlagMovesNothing)
   openDemo();
   const Transactions& t = transactionsOf(0);
   focus().select({streamId(0, 0), t.framesOf(7).first, t.beginOf(7)});
-  const std::size_t note = focus().addNote(u"here"_s);
+  const MarkerId note = session().addNote(id(0), focus().selectedTime().begin, u"here"_s);
   focus().show(spanAround(t.timeOf(7), 0.5));
-  const Picoseconds at = focus().markers().at(note).time;
+  const Picoseconds at = session().value().find(note)->time;
   QWidget* const view = window().timeline().viewport();
   const QPoint flag(static_cast<int>(window().timeline().xOf(at)), 8);
   QTest::mousePress(view, Qt::LeftButton, {}, flag);
   QTest::mouseMove(view, flag + QPoint(1, 1));
   QTest::mouseRelease(view, Qt::LeftButton, {}, flag + QPoint(1, 1));
-  EXPECT_EQ(focus().markers().at(note).time, at);
-  EXPECT_TRUE(focus().markers().at(note).pin) << "it is still a note on its line";
+  EXPECT_EQ(session().value().find(note)->time, at);
+  EXPECT_TRUE(session().value().find(note)->pin) << "it is still a note on its line";
 }
 
 TEST_F(Keys, AnOpenListIsNotEmptiedUnderTheHand)
@@ -143,7 +143,7 @@ TEST_F(Keys, AnOpenListIsNotEmptiedUnderTheHand)
   openDemo();
   window().ledgers().addBeside();
   window().lower().showPage(ui::LowerArea::Page::Bytes);
-  focus().addMarker(2ms);
+  session().addMarker(2ms);
   std::vector<QComboBox*> choices = {window().findChild<QComboBox*>(u"bytesOf"_s)};
   for (QComboBox* box : window().markers().findChildren<QComboBox*>())
     choices.push_back(box);
@@ -151,9 +151,9 @@ TEST_F(Keys, AnOpenListIsNotEmptiedUnderTheHand)
   for (QComboBox* box : choices)
     QObject::connect(box->model(), &QAbstractItemModel::rowsRemoved, box, [&emptied] { ++emptied; });
   // What a live capture does ten times a second.
-  Bus bus = document().bus(0).wanted;
+  Bus bus = engine().bus(0).wanted;
   ASSERT_TRUE(bus.set("spike", "60ns"));
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   EXPECT_EQ(emptied, 0);
 }

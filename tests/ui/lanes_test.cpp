@@ -118,9 +118,9 @@ TEST_F(Lanes, ADoubleClickNamesAWireAndTheNameStays)
   QTest::keyClicks(edit, QStringLiteral("clock at J7"));
   QTest::keyClick(edit, Qt::Key_Return);
   EXPECT_EQ(lane(1).name, u"clock at J7"_qs);
-  document().removeBus(id(0));
+  session().removeBus(id(0));
   EXPECT_TRUE(names().contains(u"clock at J7"_qs)) << "also as a wire of no bus";
-  EXPECT_EQ(document().capture()->channels[0].name, "SCL") << "the channel itself keeps its name";
+  EXPECT_EQ(engine().capture()->channels[0].name, "SCL") << "the channel itself keeps its name";
 }
 
 TEST_F(Lanes, EscapeLeavesTheNameAsItWas)
@@ -140,7 +140,7 @@ TEST_F(Lanes, LanesThatGoInTheMiddleOfADragEndIt)
   QTest::mousePress(view(), Qt::LeftButton, {}, head(3));
   QTest::mouseMove(view(), head(1));
   ASSERT_TRUE(window().timeline().heads().isDragging());
-  document().removeBus(id(1));
+  session().removeBus(id(1));
   EXPECT_FALSE(window().timeline().heads().isDragging());
   QTest::mouseMove(view(), head(0));
   QTest::mouseRelease(view(), Qt::LeftButton, {}, head(0));
@@ -177,11 +177,11 @@ TEST_F(Lanes, InvertingAWireDecodesItsBusAgainAndUndoesItself)
   ASSERT_GT(before, 50U);
   pick(4, {u"Invert"_qs});
   EXPECT_TRUE(lane(4).track.how.invert);
-  const std::uint64_t faults = document().bus(1).faultCount();
+  const std::uint64_t faults = engine().bus(1).faultCount();
   EXPECT_GT(faults, 100U) << "an inverted console makes no sense";
   pick(4, {u"Invert"_qs});
   EXPECT_EQ(transactionsOf(1).size(), before);
-  EXPECT_EQ(document().bus(1).faultCount(), 0U);
+  EXPECT_EQ(engine().bus(1).faultCount(), 0U);
 }
 
 TEST_F(Lanes, AGlitchFilterIsKeptForTheNextCapture)
@@ -189,25 +189,25 @@ TEST_F(Lanes, AGlitchFilterIsKeptForTheNextCapture)
   openDemo();
   const std::uint64_t before = transactionsOf(0).frames().size();
   pick(1, {u"Ignore pulses under"_qs, u"50.0 ns"_qs});
-  EXPECT_EQ(document().capture()->channels[0].conditioning.minPulse, 50ns);
+  EXPECT_EQ(engine().capture()->channels[0].conditioning.minPulse, 50ns);
   EXPECT_EQ(transactionsOf(0).frames().size(), before) << "there are no such pulses";
   open(demoPath());
-  EXPECT_EQ(document().capture()->channels[0].conditioning.minPulse, 50ns);
+  EXPECT_EQ(engine().capture()->channels[0].conditioning.minPulse, 50ns);
   // Longer than any pulse of the clock: what is left is no bus.
-  document().setConditioning(0, {10us, false});
+  session().setConditioning({engine().capture()->channels[0].path}, {10us, false});
   ASSERT_TRUE(waitIdle());
-  EXPECT_GT(document().bus(0).faultCount(), before);
+  EXPECT_GT(engine().bus(0).faultCount(), before);
 }
 
 TEST_F(Lanes, AWireInvertedWhileItsBusIsDecodedIsReadInverted)
 {
   open(demoPath());
-  document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
-  ASSERT_TRUE(document().bus(0).decoding);
-  document().setConditioning(2, {Picoseconds{0}, true});
+  session().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+  ASSERT_TRUE(engine().bus(0).decoding);
+  session().setConditioning({engine().capture()->channels[2].path}, {Picoseconds{0}, true});
   ASSERT_TRUE(waitIdle());
-  EXPECT_TRUE(document().bus(0).streams.at(0).input.tracks.at(0).how.invert);
-  EXPECT_GT(document().bus(0).faultCount(), 100U);
+  EXPECT_TRUE(engine().bus(0).streams.at(0).input.tracks.at(0).how.invert);
+  EXPECT_GT(engine().bus(0).faultCount(), 100U);
 }
 
 TEST_F(Lanes, TheKeyboardWalksTheLanesAndOpensTheirMenu)
@@ -240,19 +240,4 @@ TEST_F(Lanes, PickingALineOfTheLedgerBringsItsLaneIntoView)
   const int scroll = window().timeline().verticalScrollBar()->value();
   EXPECT_GE(drives->top, scroll);
   EXPECT_LE(drives->bottom(), scroll + view()->height());
-}
-
-TEST(LaneArrangement, MovingALaneKeepsThePlacesOfThoseThatAreNotInView)
-{
-  ui::LaneArrangement arrangement;
-  arrangement.setOrder({"a", "b", "c", "d", "e"});
-  // b and d are hidden while the others are moved.
-  arrangement.setOrder({"e", "a", "c"});
-  EXPECT_EQ(arrangement.order(), (std::vector<std::string>{"e", "a", "b", "c", "d"}));
-  arrangement.setOrder({"c", "e", "a"});
-  EXPECT_EQ(arrangement.order(), (std::vector<std::string>{"c", "d", "e", "a", "b"}));
-  ui::LaneArrangement first;
-  first.setOrder({"a", "b", "c"});
-  first.setOrder({"c", "b"});
-  EXPECT_EQ(first.order(), (std::vector<std::string>{"a", "c", "b"}));
 }

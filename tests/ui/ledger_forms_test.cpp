@@ -98,7 +98,8 @@ TEST_F(Forms, ColumnsAreChosenMovedAndRememberedForEachKindOfBus)
   EXPECT_FALSE(ledger().header().isShown(LedgerColumn::Bus)) << "one bus needs no name";
   ledgers().setPaneBus(0, BusId::None);
   EXPECT_EQ(ledger().header().columns(), chosen);
-  ui::MainWindow another;
+  ui::Workspace elsewhere;
+  ui::MainWindow another(elsewhere);
   another.show();
   another.ledgers().first().header().showFor(nullptr);
   another.ledgers().first().header().fitTo(1000);
@@ -118,14 +119,13 @@ TEST_F(Forms, OneColumnIsAlwaysLeft)
 TEST_F(Forms, TimesCountFromAMarkerOrTheLineBefore)
 {
   openDemo();
-  focus().addMarker(1300us);
-  ledger().setZero(ui::TimeZero::Marker, u"A"_s);
+  ledger().setZero(ui::TimeZero::Marker, session().addMarker(1300us));
   EXPECT_EQ(ledger().zeroTime(), Picoseconds(1300us));
   EXPECT_EQ(ledger().header().model()->headerData(static_cast<int>(LedgerColumn::Time), Qt::Horizontal).toString(),
             u"since A, s"_s);
   clickLedger(0);
   EXPECT_TRUE(ledger().pickedText().startsWith(u"-0.000091838000\t"_s)) << ledger().pickedText().toStdString();
-  focus().clearMarkers();
+  session().clearMarkers();
   EXPECT_EQ(ledger().zero(), ui::TimeZero::Start) << "the marker has gone";
   ledger().setZero(ui::TimeZero::Previous);
   EXPECT_FALSE(ledger().zeroTime());

@@ -61,9 +61,9 @@ TEST_F(LedgerContent, OpenLinesStayOpenWhenABusIsAddedOrDecodedAnew)
   window().ledger().openLine({5, 0}, true);
   const Picoseconds begin = rows().visible({5, 0}, 1, 4).front().begin;
   addBus("console=uart,tx=CONSOLE_TX,baud=115200");
-  Bus bus = document().bus(0).wanted;
+  Bus bus = engine().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_EQ(rows().lines().exceptions().size(), 1U);
   const ui::LedgerRows::Line line =
@@ -109,11 +109,11 @@ TEST_F(LedgerContent, BothLinesOfAUartAreNamed)
 TEST_F(LedgerContent, BusesThatDoNotFitTheCaptureLeaveTheOthersAlone)
 {
   openDemo();
-  Bus bus = document().bus(1).wanted;
+  Bus bus = engine().bus(1).wanted;
   bus.setChannel("tx", "NOWHERE");
-  document().changeBus(id(1), bus);
+  session().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
-  ASSERT_TRUE(document().bus(1).error);
-  EXPECT_GT(document().bus(1).transactionCount(), 0U) << "the last good decode stays";
-  EXPECT_GT(document().bus(0).transactionCount(), 2000U);
+  ASSERT_TRUE(engine().bus(1).error);
+  EXPECT_GT(engine().bus(1).transactionCount(), 0U) << "the last good decode stays";
+  EXPECT_GT(engine().bus(0).transactionCount(), 2000U);
 }

@@ -34,10 +34,10 @@ class Live : public WindowTest {
   }
   void follow()
   {
-    document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
-    document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+    session().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+    session().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
     grow(0.2);
-    document().follow(m_path);
+    engine().source().follow(m_path);
     ASSERT_TRUE(waitForMoreThan(0));
   }
   bool atEnd() { return !window().ledger().lineRect(rows().lines().last()).isEmpty(); }
@@ -52,7 +52,7 @@ class Live : public WindowTest {
 TEST_F(Live, FollowsTheNewestLineUntilOneIsPicked)
 {
   follow();
-  EXPECT_TRUE(document().isLive());
+  EXPECT_TRUE(engine().isLive());
   EXPECT_TRUE(window().ledger().isFollowing());
   std::uint64_t before = rows().shownCount();
   grow(0.4);
@@ -82,20 +82,21 @@ TEST_F(Live, EndsAsTheSameAsTheWholeFile)
   grow(0.5);
   ASSERT_TRUE(waitForMoreThan(100));
   grow(1.0);
-  ASSERT_TRUE(waitFor([this] { return document().whole().end > std::chrono::seconds{8}; }));
-  document().stopFollowing();
-  ASSERT_TRUE(waitFor([this] { return !document().isLive(); }));
+  ASSERT_TRUE(waitFor([this] { return engine().whole().end > std::chrono::seconds{8}; }));
+  engine().source().end();
+  ASSERT_TRUE(waitFor([this] { return !engine().isLive(); }));
   ASSERT_TRUE(waitIdle());
   const auto lines = rows().visible({}, 5000, 8);
-  ui::MainWindow whole;
-  whole.document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
-  whole.document().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
+  ui::Workspace elsewhere;
+  ui::MainWindow whole(elsewhere);
+  whole.session().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  whole.session().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200"));
   whole.openCapture(m_path);
   ASSERT_TRUE(waitFor([&] {
-    return !whole.document().isOpening() && !whole.document().isDecoding() &&
-           whole.document().bus(1).shown.format == ValueFormat::Text;
+    return !whole.engine().isOpening() && !whole.engine().isDecoding() &&
+           whole.engine().bus(1).shown.format == ValueFormat::Text;
   }));
-  ASSERT_TRUE(waitFor([&] { return !whole.document().isDecoding(); }));
+  ASSERT_TRUE(waitFor([&] { return !whole.engine().isDecoding(); }));
   const auto expected = whole.ledger().rows().visible({}, 5000, 8);
   ASSERT_EQ(lines.size(), expected.size());
   for (std::size_t i = 0; i < lines.size(); ++i) {
@@ -118,13 +119,13 @@ TEST_F(Live, AFilterGoesOnWithTheCapture)
 TEST_F(Live, ABusAddedOrChangedMeanwhileIsReadFromTheBegin)
 {
   follow();
-  document().removeBus(id(1));
-  document().addBus(*parseBusSpec("late=uart,tx=CONSOLE_TX,baud=115200"));
+  session().removeBus(id(1));
+  session().addBus(*parseBusSpec("late=uart,tx=CONSOLE_TX,baud=115200"));
   grow(0.4);
-  ASSERT_TRUE(waitFor([this] { return document().bus(1).frameCount() > 100; }));
-  Bus bus = document().bus(0).wanted;
+  ASSERT_TRUE(waitFor([this] { return engine().bus(1).frameCount() > 100; }));
+  Bus bus = engine().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = Picoseconds{20000};
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   const std::uint64_t before = rows().shownCount();
   grow(0.6);
   ASSERT_TRUE(waitForMoreThan(before));
@@ -136,7 +137,7 @@ TEST_F(Live, AFileThatIsDamagedKeepsWhatWasRead)
   follow();
   const std::uint64_t before = rows().shownCount();
   std::ofstream(m_path.toStdString(), std::ios::app) << "\n#5\n1!\n#6\n";
-  ASSERT_TRUE(waitFor([this] { return !document().isLive(); }));
+  ASSERT_TRUE(waitFor([this] { return !engine().isLive(); }));
   EXPECT_TRUE(window().notice().text().contains(u"the time goes back"_s)) << window().notice().text().toStdString();
   ASSERT_TRUE(waitIdle());
   EXPECT_GE(rows().shownCount(), before);
@@ -144,9 +145,9 @@ TEST_F(Live, AFileThatIsDamagedKeepsWhatWasRead)
 
 TEST_F(Live, AFileThatDoesNotExistSaysSo)
 {
-  document().follow(u"/nowhere/live.vcd"_s);
+  engine().source().follow(u"/nowhere/live.vcd"_s);
   ASSERT_TRUE(waitFor([this] { return window().notice().text().contains(u"/nowhere/live.vcd"_s); }));
-  EXPECT_FALSE(document().isLive());
+  EXPECT_FALSE(engine().isLive());
 }
 
 TEST_F(Live, AnotherFileFollowedMeanwhileIsAnotherCapture)
@@ -156,13 +157,13 @@ TEST_F(Live, AnotherFileFollowedMeanwhileIsAnotherCapture)
   // The second has one wire, and nothing of the first.
   const QString second = fileWith(
       u"second.vcd"_s, "$timescale 1 us $end $var wire 1 ! LAMP $end $enddefinitions $end\n#0\n0!\n#5\n1!\n#9\n");
-  document().follow(second);
-  ASSERT_TRUE(waitFor([this] { return document().isLive() && document().path().endsWith(u"second.vcd"_s); }));
-  EXPECT_EQ(document().capture()->channels.size(), 1U);
-  EXPECT_EQ(document().capture()->channels[0].name, "LAMP");
-  EXPECT_EQ(document().bus(0).frameCount(), 0U);
+  engine().source().follow(second);
+  ASSERT_TRUE(waitFor([this] { return engine().isLive() && engine().path().endsWith(u"second.vcd"_s); }));
+  EXPECT_EQ(engine().capture()->channels.size(), 1U);
+  EXPECT_EQ(engine().capture()->channels[0].name, "LAMP");
+  EXPECT_EQ(engine().bus(0).frameCount(), 0U);
   std::ofstream(second.toStdString(), std::ios::app) << "0!\n#20\n1!\n#25\n";
-  ASSERT_TRUE(waitFor([this] { return document().capture()->channels[0].track.size() == 3; }));
+  ASSERT_TRUE(waitFor([this] { return engine().capture()->channels[0].track.size() == 3; }));
 }
 
 TEST_F(Live, OpeningAFileEndsTheFollowing)
@@ -170,7 +171,7 @@ TEST_F(Live, OpeningAFileEndsTheFollowing)
   follow();
   ASSERT_TRUE(window().ledger().isFollowing());
   open(demoPath());
-  EXPECT_FALSE(document().isLive());
+  EXPECT_FALSE(engine().isLive());
   EXPECT_FALSE(window().ledger().isFollowing());
   ASSERT_TRUE(waitIdle());
   EXPECT_EQ(window().ledger().top(), LedgerPlace{}) << "the list begins at its begin";
@@ -178,15 +179,15 @@ TEST_F(Live, OpeningAFileEndsTheFollowing)
 
 TEST_F(Live, WaitingForAFileThatSaysNothingCanBeCancelled)
 {
-  document().follow(fileWith(u"empty.vcd"_s, ""));
-  EXPECT_TRUE(document().isOpening());
+  engine().source().follow(fileWith(u"empty.vcd"_s, ""));
+  EXPECT_TRUE(engine().isOpening());
   QTest::qWait(200);
   QTest::mouseClick(window().notice().findChild<QPushButton*>(u"cancelOpening"_s), Qt::LeftButton);
-  EXPECT_FALSE(document().isOpening());
-  EXPECT_FALSE(document().isLive());
+  EXPECT_FALSE(engine().isOpening());
+  EXPECT_FALSE(engine().isLive());
   // And it is really over: what comes now is nobody's.
   std::ofstream(file(u"empty.vcd"_s).toStdString(), std::ios::app)
       << "$timescale 1 us $end $var wire 1 ! LAMP $end $enddefinitions $end\n#0\n0!\n";
   QTest::qWait(300);
-  EXPECT_EQ(document().capture(), nullptr);
+  EXPECT_EQ(engine().capture(), nullptr);
 }

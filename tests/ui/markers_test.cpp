@@ -29,41 +29,42 @@ TEST_F(Markers, AnyNumberIsListedInTheOrderOfTime)
 {
   openDemo();
   for (int i = 28; i > 0; --i)
-    focus().addMarker(i * 1ms);
+    session().addMarker(i * 1ms);
   ASSERT_EQ(panel().list().topLevelItemCount(), 28);
   EXPECT_EQ(item(0)->text(0), u"B2"_s);
   EXPECT_EQ(item(27)->text(0), u"A"_s);
   EXPECT_EQ(item(0)->text(1), u"0.001 000 000"_s);
-  focus().removeMarker(0);
-  EXPECT_EQ(focus().addMarker(5ms), 27U);
-  EXPECT_EQ(focus().markers().back().name, u"A"_s) << "a name that is free again";
+  session().removeMarker(session().markers()[0].id);
+  session().addMarker(5ms);
+  EXPECT_EQ(session().markers().size(), 28U);
+  EXPECT_EQ(session().markers().back().name, "A") << "a name that is free again";
 }
 
 TEST_F(Markers, NamesNotesAndTimesAreEditedInTheList)
 {
   openDemo();
-  focus().addMarker(2ms);
-  focus().addMarker(4ms);
+  session().addMarker(2ms);
+  session().addMarker(4ms);
   item(0)->setText(0, u"reset"_s);
-  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].name == u"reset"_s; }));
+  ASSERT_TRUE(waitFor([this] { return session().markers()[0].name == "reset"; }));
   item(0)->setText(2, u"supply drops here"_s);
-  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].note == u"supply drops here"_s; }));
+  ASSERT_TRUE(waitFor([this] { return session().markers()[0].note == "supply drops here"; }));
   item(0)->setText(1, u"3.5 ms"_s);
-  ASSERT_TRUE(waitFor([this] { return focus().markers()[0].time == Picoseconds(3500us); }));
+  ASSERT_TRUE(waitFor([this] { return session().markers()[0].time == Picoseconds(3500us); }));
   item(1)->setText(0, u"reset"_s);
   QApplication::processEvents();
-  EXPECT_EQ(focus().markers()[1].name, u"B"_s) << "names are used once";
+  EXPECT_EQ(session().markers()[1].name, "B") << "names are used once";
   item(1)->setText(1, u"soon"_s);
   QApplication::processEvents();
-  EXPECT_EQ(focus().markers()[1].time, Picoseconds(4ms));
+  EXPECT_EQ(session().markers()[1].time, Picoseconds(4ms));
 }
 
 TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
 {
   openDemo();
   const Transactions& t = transactionsOf(0);
-  focus().addMarker(t.timeOf(0).begin - 1us);
-  focus().addMarker(t.timeOf(0).end + 1us);
+  session().addMarker(t.timeOf(0).begin - 1us);
+  session().addMarker(t.timeOf(0).end + 1us);
   panel().wire().setCurrentText(u"SCL"_s);
   panel().bus().setCurrentText(u"sensors"_s);
   Q_EMIT panel().wire().activated(0);
@@ -88,10 +89,10 @@ TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)
   ASSERT_NE(editor, nullptr) << "the note can be typed at once";
   QTest::keyClicks(editor, u"pump starts"_s);
   QTest::keyClick(editor, Qt::Key_Return);
-  ASSERT_TRUE(waitFor([this] { return !focus().markers().empty() && focus().markers()[0].note == u"pump starts"_s; }));
-  ASSERT_TRUE(focus().markers()[0].pin);
-  EXPECT_EQ(focus().markers()[0].pin->bus, id(0));
-  EXPECT_EQ(focus().markers()[0].time, begin);
+  ASSERT_TRUE(waitFor([this] { return !session().markers().empty() && session().markers()[0].note == "pump starts"; }));
+  ASSERT_TRUE(session().markers()[0].pin);
+  EXPECT_EQ(session().markers()[0].pin->bus, id(0));
+  EXPECT_EQ(session().markers()[0].time, begin);
   const QImage with = window().ledger().viewport()->grab().toImage();
   const QImage timeline = window().timeline().viewport()->grab().toImage();
   QTest::keyClick(&window(), Qt::Key_M, Qt::ShiftModifier);
@@ -102,13 +103,13 @@ TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)
 TEST_F(Markers, AreRemovedByKeyAndGoneTo)
 {
   openDemo();
-  focus().addMarker(2ms);
-  focus().addMarker(4s);
+  session().addMarker(2ms);
+  session().addMarker(4s);
   focus().show({1ms, 3ms});
   panel().list().setFocus();
   panel().list().setCurrentItem(item(1));
   EXPECT_TRUE(focus().axis().span().begin <= Picoseconds(4s) && focus().axis().span().end >= Picoseconds(4s));
   QTest::keyClick(&panel().list(), Qt::Key_Delete);
-  ASSERT_EQ(focus().markers().size(), 1U);
-  EXPECT_EQ(focus().markers()[0].name, u"A"_s);
+  ASSERT_EQ(session().markers().size(), 1U);
+  EXPECT_EQ(session().markers()[0].name, "A");
 }

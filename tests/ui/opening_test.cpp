@@ -36,7 +36,7 @@ TEST_F(Opening, BusesStayWhenTheNextCaptureHasTheirWires)
 {
   openDemo();
   open(demoPath());
-  EXPECT_EQ(document().busCount(), 2);
+  EXPECT_EQ(engine().busCount(), 2);
   EXPECT_GT(transactionsOf(0).size(), 2000U);
 }
 
@@ -45,11 +45,11 @@ TEST_F(Opening, AMissingChannelIsSaidInItsCardAndTheBusStays)
   openDemo();
   open(fileWith(QStringLiteral("other.vcd"),
                 "$timescale 1ns $end $var wire 1 ! SCL $end $enddefinitions $end #0 1! #5 0! #9\n"));
-  ASSERT_TRUE(document().bus(0).error);
-  EXPECT_EQ(document().bus(0).error->message, "there is no channel 'SDA'");
+  ASSERT_TRUE(engine().bus(0).error);
+  EXPECT_EQ(engine().bus(0).error->message, "there is no channel 'SDA'");
   EXPECT_TRUE(window().buses().cards()[0]->lines().contains(QStringLiteral("there is no channel 'SDA'")));
   open(demoPath());
-  EXPECT_FALSE(document().bus(0).error);
+  EXPECT_FALSE(engine().bus(0).error);
   EXPECT_GT(transactionsOf(0).size(), 2000U);
 }
 
@@ -68,7 +68,7 @@ TEST_F(Opening, ABadFileSaysWhyInPlaceAndNothingIsLost)
     EXPECT_TRUE(window().notice().isVisible());
     EXPECT_TRUE(window().notice().text().contains(QString::fromStdString(message)))
         << window().notice().text().toStdString();
-    EXPECT_EQ(document().path(), demoPath());
+    EXPECT_EQ(engine().path(), demoPath());
     EXPECT_EQ(focus().selection().frame, 5U);
     EXPECT_GT(transactionsOf(0).size(), 2000U);
   }
@@ -88,13 +88,13 @@ TEST_F(Opening, OpeningCanBeCancelledAndTheWindowAnswersMeanwhile)
   }
   window().openCapture(path);
   QApplication::processEvents();
-  ASSERT_TRUE(document().isOpening());
+  ASSERT_TRUE(engine().isOpening());
   EXPECT_TRUE(window().notice().isVisible());
   QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("cancelOpening")), Qt::LeftButton);
-  EXPECT_FALSE(document().isOpening());
+  EXPECT_FALSE(engine().isOpening());
   EXPECT_EQ(window().notice().text(), QStringLiteral("Opening was cancelled."));
   QTest::qWait(100);
-  EXPECT_EQ(document().path(), demoPath()) << "a cancelled capture never arrives";
+  EXPECT_EQ(engine().path(), demoPath()) << "a cancelled capture never arrives";
 }
 
 TEST_F(Opening, ALaterOpenWinsOverAnEarlierOne)
@@ -102,7 +102,7 @@ TEST_F(Opening, ALaterOpenWinsOverAnEarlierOne)
   window().openCapture(demoPath());
   window().openCapture(QStringLiteral(BEXTO_TEST_DATA "/i2c_10bit.vcd"));
   ASSERT_TRUE(waitIdle());
-  EXPECT_TRUE(document().path().endsWith(QStringLiteral("i2c_10bit.vcd")));
+  EXPECT_TRUE(engine().path().endsWith(QStringLiteral("i2c_10bit.vcd")));
 }
 
 TEST_F(Opening, AFileCanBeDropped)
@@ -115,16 +115,16 @@ TEST_F(Opening, AFileCanBeDropped)
   QDropEvent drop(QPointF(400, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(&window(), &drop);
   ASSERT_TRUE(waitIdle());
-  EXPECT_EQ(document().path(), demoPath());
+  EXPECT_EQ(engine().path(), demoPath());
 }
 
 TEST_F(Opening, TheWindowMayCloseWhileItWorks)
 {
   window().openCapture(demoPath());
-  document().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  session().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
   QApplication::processEvents();
   // TearDown destroys the window with the job running: nothing may be delivered to what is gone.
-  EXPECT_TRUE(document().isOpening());
+  EXPECT_TRUE(engine().isOpening());
 }
 
 TEST_F(Opening, ANoteOfTheReaderIsShown)
@@ -132,7 +132,7 @@ TEST_F(Opening, ANoteOfTheReaderIsShown)
   open(fileWith(QStringLiteral("cut.vcd"),
                 "$timescale 1ns $end $var wire 1 ! a $end $enddefinitions $end\n#0\n1!\n#5\n0"));
   EXPECT_EQ(window().notice().text(), QStringLiteral("the file breaks off in line 5; it is read up to there"));
-  EXPECT_NE(document().capture(), nullptr);
+  EXPECT_NE(engine().capture(), nullptr);
 }
 
 TEST_F(Opening, ManyBusesDoNotMakeTheWindowHigher)
@@ -142,7 +142,7 @@ TEST_F(Opening, ManyBusesDoNotMakeTheWindowHigher)
   for (int i = 0; i < 100; ++i) {
     Bus bus = *parseBusSpec("b=i2c,scl=SCL,sda=SDA");
     bus.name = "b" + std::to_string(i);
-    document().addBus(bus);
+    session().addBus(bus);
   }
   ASSERT_TRUE(waitIdle());
   QApplication::processEvents();
@@ -160,7 +160,7 @@ TEST_F(Opening, ManyBusesDoNotMakeTheWindowHigher)
 TEST_F(Opening, ACaptureWithoutBusesIsSeenWholeAndNoMoreThanThat)
 {
   open(demoPath());
-  const TimeRange whole = document().whole();
+  const TimeRange whole = engine().whole();
   EXPECT_LE(focus().axis().span().begin, whole.begin);
   EXPECT_GE(focus().axis().span().end, whole.end);
   EXPECT_LT(focus().axis().span().length(), whole.length() * 11 / 10);

@@ -14,7 +14,7 @@ class RoomInTheWindow : public WindowTest {
  protected:
   void openCycle()
   {
-    document().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("lock-cycle.vcd"));
+    engine().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("lock-cycle.vcd"));
   }
   void openLamps()
   {
@@ -48,9 +48,9 @@ TEST_F(RoomInTheWindow, IsOfferedWithItsLikelyWireAndFindsItsRate)
   }
   EXPECT_EQ(offered.size(), static_cast<qsizetype>(protocols().size()));
   ASSERT_TRUE(waitIdle());
-  ASSERT_EQ(document().busCount(), 1);
-  EXPECT_EQ(document().bus(0).wanted.channelOf("rx"), "LAMPS_LIN");
-  EXPECT_EQ(document().bus(0).shown.settings.text("baud"), "19200") << "from its sync bytes";
+  ASSERT_EQ(engine().busCount(), 1);
+  EXPECT_EQ(engine().bus(0).wanted.channelOf("rx"), "LAMPS_LIN");
+  EXPECT_EQ(engine().bus(0).shown.settings.text("baud"), "19200") << "from its sync bytes";
   const QStringList lines = window().buses().cards()[0]->lines();
   EXPECT_EQ(lines[1], QStringLiteral("LIN"));
   EXPECT_EQ(lines[2], QStringLiteral("auto · LAMPS_LIN"));

@@ -48,7 +48,7 @@ TEST_F(Selecting, TheAnatomyShowsTheByteThatWasPointedAt)
   openDemo();
   focus().show(spanAround(transactionsOf(0).timeOf(0)));
   const Anatomy anatomy =
-      anatomyOf(document().bus(0).shown, document().bus(0).streams[0].input, transactionsOf(0).frames(), 1);
+      anatomyOf(engine().bus(0).shown, engine().bus(0).streams[0].input, transactionsOf(0).frames(), 1);
   const Field* level = nullptr;
   for (const Field& field : anatomy.fields) {
     if (field.role == Role::Data && field.value == 0x7c)
@@ -74,7 +74,7 @@ TEST_F(Selecting, DoubleClickZoomsToIt)
   EXPECT_LT(span.length(), time.length() * 2);
   EXPECT_LE(span.begin, time.begin);
   EXPECT_GE(span.end, time.end);
-  focus().zoomTo(document().whole());
+  focus().zoomTo(engine().whole());
   const Picoseconds middle = transactionsOf(0).beginOf(1000);
   QTest::mouseDClick(window().timeline().viewport(), Qt::LeftButton, {}, timelinePoint(0, middle));
   EXPECT_LT(focus().axis().span().length(), 1ms);
@@ -121,7 +121,7 @@ TEST_F(Selecting, NextAndPreviousFaultWalkAllBuses)
   std::vector<std::uint64_t> frames;
   while (focus().selectFault(true))
     frames.push_back(focus().selection().frame);
-  EXPECT_EQ(frames.size(), document().bus(0).faultCount() + document().bus(1).faultCount());
+  EXPECT_EQ(frames.size(), engine().bus(0).faultCount() + engine().bus(1).faultCount());
   QTest::keyClick(&window(), Qt::Key_N);
   EXPECT_EQ(window().notice().text(), QStringLiteral("No fault after this place."));
   QTest::keyClick(&window(), Qt::Key_N, Qt::ShiftModifier);
@@ -146,9 +146,9 @@ TEST_F(Selecting, ASelectionOutlivesANewDecode)
   openDemo();
   clickLedger(6);
   const Picoseconds begin = focus().selectedTime().begin;
-  Bus bus = document().bus(0).wanted;
+  Bus bus = engine().bus(0).wanted;
   bus.settings.edit<I2cSettings>().spike = 50ns;
-  document().changeBus(id(0), bus);
+  session().changeBus(id(0), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_EQ(focus().selectedTime().begin, begin);
@@ -157,16 +157,16 @@ TEST_F(Selecting, ASelectionOutlivesANewDecode)
 TEST_F(Selecting, ANewDecodeMayHaveManyMoreFramesBeforeTheSelectedOne)
 {
   openDemo();
-  Bus bus = document().bus(1).wanted;
+  Bus bus = engine().bus(1).wanted;
   bus.settings.edit<UartSettings>().baud = 9600;
-  document().changeBus(id(1), bus);
+  session().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
   const std::uint64_t few = transactionsOf(1).frames().size();
   // The last start edge after a pause is one at any rate.
   const Picoseconds begin = transactionsOf(1).beginOf(transactionsOf(1).size() - 1);
   focus().select({streamId(1, 0), transactionsOf(1).frames().firstFrom(begin), begin});
   bus.settings.edit<UartSettings>().baud = 115200;
-  document().changeBus(id(1), bus);
+  session().changeBus(id(1), bus);
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_GT(focus().selection().frame, few);

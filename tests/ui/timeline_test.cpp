@@ -35,7 +35,7 @@ TEST_F(Timeline, HasALaneForEachBusAndItsWires)
   for (const ui::TimelineLane& lane : window().timeline().lanes())
     names << lane.name;
   EXPECT_EQ(names, (QStringList{u"sensors"_qs, u"SCL"_qs, u"SDA"_qs, u"console"_qs, u"CONSOLE_TX"_qs}));
-  document().removeBus(id(0));
+  session().removeBus(id(0));
   names.clear();
   for (const ui::TimelineLane& lane : window().timeline().lanes())
     names << lane.name;
@@ -78,16 +78,16 @@ TEST_F(Timeline, KeysPanAndZoom)
   QTest::keyClick(&window().timeline(), Qt::Key_Right);
   EXPECT_GT(focus().axis().span().begin, begin);
   QTest::keyClick(&window().timeline(), Qt::Key_End);
-  EXPECT_GE(focus().axis().span().end, document().whole().end);
+  EXPECT_GE(focus().axis().span().end, engine().whole().end);
   QTest::keyClick(&window(), Qt::Key_0);
-  EXPECT_GT(focus().axis().span().length(), document().whole().length());
+  EXPECT_GT(focus().axis().span().length(), engine().whole().length());
 }
 
 TEST_F(Timeline, MarkersSnapToEdgesAndSayWhich)
 {
   openDemo();
   focus().show({1200us, 1260us});
-  const EdgeTrack& scl = document().capture()->channels[0].track;
+  const EdgeTrack& scl = engine().capture()->channels[0].track;
   const Picoseconds falls = scl.at(0);
   const Picoseconds rises = scl.at(1);
   const int y = ui::kRulerHeight + ui::kBusLaneHeight + 10;
@@ -95,24 +95,24 @@ TEST_F(Timeline, MarkersSnapToEdgesAndSayWhich)
     QTest::mouseMove(view(), {static_cast<int>(window().timeline().xOf(edge)) + 2, y});
     window().timeline().dropMarker();
   }
-  ASSERT_EQ(focus().markers().size(), 2U);
-  EXPECT_EQ(focus().markers()[0].time, falls);
-  EXPECT_EQ(focus().markers()[0].edge, QStringLiteral("SCL falls"));
-  EXPECT_EQ(focus().markers()[1].time, rises);
+  ASSERT_EQ(session().markers().size(), 2U);
+  EXPECT_EQ(session().markers()[0].time, falls);
+  EXPECT_EQ(session().markers()[0].edge, "SCL falls");
+  EXPECT_EQ(session().markers()[1].time, rises);
 }
 
 TEST_F(Timeline, AMarkersFlagIsDraggedFromEdgeToEdge)
 {
   openDemo();
   focus().show({1200us, 1260us});
-  const EdgeTrack& scl = document().capture()->channels[0].track;
-  focus().addMarker(1205us);
-  focus().addMarker(scl.at(4), QStringLiteral("SCL falls"));
+  const EdgeTrack& scl = engine().capture()->channels[0].track;
+  session().addMarker(1205us);
+  session().addMarker(scl.at(4), QStringLiteral("SCL falls"));
   const int from = static_cast<int>(window().timeline().xOf(1205us));
   const int to = static_cast<int>(window().timeline().xOf(scl.at(2))) - 3;
   drag(view(), {from, 8}, {to, 8});
-  EXPECT_EQ(focus().markers()[0].time, scl.at(2)) << "three pixels beside the edge is on it";
-  EXPECT_EQ(focus().markers()[0].edge, QStringLiteral("SCL falls"));
+  EXPECT_EQ(session().markers()[0].time, scl.at(2)) << "three pixels beside the edge is on it";
+  EXPECT_EQ(session().markers()[0].edge, "SCL falls");
   const QString text = window().markerText();
   EXPECT_TRUE(text.contains(QStringLiteral("µs"))) << text.toStdString();
   EXPECT_TRUE(text.contains(QStringLiteral("kHz"))) << text.toStdString();

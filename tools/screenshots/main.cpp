@@ -24,6 +24,7 @@
 namespace {
 
 using bexto::ui::MainWindow;
+using bexto::ui::Workspace;
 
 constexpr std::array kBuses{"sensors=i2c,scl=SCL,sda=SDA",
                             "console=uart,tx=CONSOLE_TX,baud=115200",
@@ -44,16 +45,16 @@ void settle(int milliseconds = 150)
 void waitForWork(MainWindow& window)
 {
   settle();
-  while (window.document().isOpening() || window.document().isDecoding())
+  while (window.engine().isOpening() || window.engine().isDecoding())
     settle(20);
   settle();
 }
 
 void selectAt(MainWindow& window, bexto::Picoseconds t, int bus = 0, bool exactly = false)
 {
-  const auto& frames = window.document().bus(bus).streams[0].transactions.frames();
+  const auto& frames = window.engine().bus(bus).streams[0].transactions.frames();
   const std::uint64_t frame = frames.lastUpTo(t);
-  window.focus().select({{window.document().bus(bus).id, 0}, frame, exactly ? t : frames.frame(frame).time.begin});
+  window.focus().select({{window.engine().bus(bus).id, 0}, frame, exactly ? t : frames.frame(frame).time.begin});
   window.focus().reveal(window.focus().selectedTime());
 }
 
@@ -91,7 +92,7 @@ bool takeLists(MainWindow& window, const QDir& folder)
   ledgers.setForm(bexto::LedgerForm::Opened, 16);
   good = good && take(window, folder, "ledger-opened.png");
   ledgers.setForm(bexto::LedgerForm::Bytes, 16);
-  ledgers.setPaneBus(0, window.document().bus(3).id);
+  ledgers.setPaneBus(0, window.engine().bus(3).id);
   selectAt(window, 700ms, 3);
   good = good && take(window, folder, "ledger-bytes.png");
   ledgers.setPaneBus(0, bexto::BusId::None);
@@ -102,15 +103,16 @@ bool takeLists(MainWindow& window, const QDir& folder)
   window.lower().showPage(bexto::ui::LowerArea::Page::Ledger);
 
   selectAt(window, 3205260us);
-  window.focus().addNote(QStringLiteral("given up on"));
-  window.focus().addMarker(3205000us);
-  window.focus().addMarker(3209500us);
+  window.session().addNote(window.focus().selection().stream.bus, window.focus().selectedTime().begin,
+                           QStringLiteral("given up on"));
+  window.session().addMarker(3205000us);
+  window.session().addMarker(3209500us);
   window.focus().show({3204800us, 3209800us});
   ledgers.addBeside();
   settle();
   good = good && take(window, folder, "markers.png");
   ledgers.closePane(1);
-  window.focus().clearMarkers();
+  window.session().clearMarkers();
   window.commandBox().open();
   settle();
   window.commandBox().setText(QStringLiteral("ne"));
@@ -127,12 +129,13 @@ bool takeLive(const QDir& folder)
   const QString path = place.filePath(QStringLiteral("lock-cycle.vcd"));
   const std::string text = bexto::vcdText(bexto::rig::simulateLockCycle(1187).capture);
   std::ofstream(path.toStdString(), std::ios::binary).write(text.data(), static_cast<std::streamsize>(text.size() / 2));
-  MainWindow window;
+  Workspace workspace;
+  MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
   for (const char* spec : kBuses)
-    window.document().addBus(*bexto::parseBusSpec(spec));
-  window.document().follow(path);
+    window.session().addBus(*bexto::parseBusSpec(spec));
+  window.engine().source().follow(path);
   settle(1500);
   return take(window, folder, "live.png");
 }
@@ -153,12 +156,13 @@ int main(int argc, char** argv)
   }
   const QDir folder(QString::fromLocal8Bit(argv[2]));
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
-  MainWindow window;
+  Workspace workspace;
+  MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
   bool good = take(window, folder, "start.png");
   for (const char* spec : kBuses)
-    window.document().addBus(*bexto::parseBusSpec(spec));
+    window.session().addBus(*bexto::parseBusSpec(spec));
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);
   selectAt(window, 1209us);
@@ -167,7 +171,7 @@ int main(int argc, char** argv)
   // The read that the firmware gives up on, with the time that the clock was held between two markers.
   selectAt(window, 3205260us);
   window.focus().zoomToSelection();
-  const auto& scl = window.document().capture()->channels[0].track;
+  const auto& scl = window.engine().capture()->channels[0].track;
   bexto::Picoseconds longest{0};
   bexto::Picoseconds held{0};
   const auto whole = window.focus().selectedTime();
@@ -177,17 +181,17 @@ int main(int argc, char** argv)
       held = t;
     }
   }
-  window.focus().addMarker(held, QStringLiteral("SCL falls"));
-  window.focus().addMarker(held + longest, QStringLiteral("SCL rises"));
+  window.session().addMarker(held, QStringLiteral("SCL falls"));
+  window.session().addMarker(held + longest, QStringLiteral("SCL rises"));
   window.ledger().openLine(window.ledger().current(), true);
   good = good && take(window, folder, "transaction-open.png");
 
   selectAt(window, 1209us);
-  window.focus().clearMarkers();
+  window.session().clearMarkers();
   window.focus().show({1195us, 1275us});
-  window.buses().toggleSettings(window.document().bus(1).id);
+  window.buses().toggleSettings(window.engine().bus(1).id);
   good = good && take(window, folder, "bus-settings.png");
-  window.buses().toggleSettings(window.document().bus(1).id);
+  window.buses().toggleSettings(window.engine().bus(1).id);
 
   // The flash is asked for its identity; then the drive command that a glitch corrupts, with the error frame behind it.
   selectAt(window, 1502us, 3, true);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <compare>
 #include <cstdint>
 
 namespace bexto {
@@ -13,7 +14,7 @@ struct StreamId {
   int stream = -1;  ///< of the bus's streams, from 0
 
   bool valid() const { return bus != BusId::None; }
-  bool operator==(const StreamId&) const = default;
+  std::strong_ordering operator<=>(const StreamId&) const = default;
 };
 
 }  // namespace bexto

@@ -118,8 +118,8 @@ void FieldTable::mousePressEvent(QMouseEvent* event)
     Q_EMIT picked(m_rows[row].detail.frame, m_rows[row].at);
 }
 
-AnatomyPanel::AnatomyPanel(Document& document, Focus& focus, QWidget* parent)
-    : QWidget(parent), m_document(document), m_focus(focus)
+AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_engine(engine), m_focus(focus)
 {
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(12, 4, 6, 4);
@@ -200,7 +200,7 @@ void AnatomyPanel::refresh()
     return;
   }
   const Palette& c = theme().colours();
-  const BusView& view = *m_document.find(m_focus.selection().stream.bus);
+  const BusView& view = *m_engine.find(m_focus.selection().stream.bus);
   const StreamView& stream = m_focus.selectedStream();
   const Transactions& transactions = stream.transactions;
   const std::uint64_t number = m_focus.selectedTransaction();

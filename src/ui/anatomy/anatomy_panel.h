@@ -3,7 +3,7 @@
 #include <QWidget>
 
 #include "core/decode/sentence.h"
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 class QLabel;
 class QScrollArea;
@@ -19,7 +19,7 @@ class FieldTable;
 class AnatomyPanel : public QWidget {
   Q_OBJECT
  public:
-  AnatomyPanel(Document& document, Focus& focus, QWidget* parent = nullptr);
+  AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   const BitStrip& bitStrip() const { return *m_strip; }
   QString title() const;
@@ -31,7 +31,7 @@ class AnatomyPanel : public QWidget {
   void showEmpty();
   void showStrip(const BusView& view, const StreamView& stream);
 
-  Document& m_document;
+  Engine& m_engine;
   Focus& m_focus;
   QWidget* m_content = nullptr;
   QLabel* m_empty = nullptr;

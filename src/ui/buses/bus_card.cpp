@@ -22,8 +22,8 @@ constexpr int kLoadPoints = 44;
 
 }  // namespace
 
-BusCard::BusCard(Document& document, Focus& focus, BusId bus, QWidget* parent)
-    : QFrame(parent), m_document(document), m_focus(focus), m_bus(bus)
+BusCard::BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent)
+    : QFrame(parent), m_session(session), m_engine(engine), m_focus(focus), m_bus(bus)
 {
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
@@ -44,7 +44,7 @@ void BusCard::setOpen(bool open)
     m_editor->deleteLater();
     m_editor = nullptr;
   } else {
-    m_editor = new BusEditor(m_document, m_bus, this);
+    m_editor = new BusEditor(m_session, m_engine, m_bus, this);
     m_editor->setCursor(Qt::ArrowCursor);
     layout()->addWidget(m_editor);
     connect(m_editor, &BusEditor::closeWanted, this, &BusCard::openWanted);
@@ -56,10 +56,10 @@ void BusCard::setOpen(bool open)
 
 void BusCard::refresh()
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   m_load.assign(kLoadPoints, 0);
   for (const StreamView& stream : view.streams) {
-    const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), kLoadPoints);
+    const auto density = trafficDensity(stream.transactions.frames(), m_engine.whole(), kLoadPoints);
     for (std::size_t i = 0; i < density.size(); ++i)
       m_load[i] = std::max(m_load[i], density[i]);
   }
@@ -72,7 +72,7 @@ void BusCard::refresh()
 
 BusCard::Measured BusCard::measured() const
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   double hertz = 0.0;
   for (const StreamView& stream : view.streams)
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
@@ -94,7 +94,7 @@ BusCard::Measured BusCard::measured() const
 
 QString BusCard::countLine() const
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   const Protocol& protocol = view.shown.protocol();
   const std::uint64_t count = protocol.facts().countsTransactions ? view.transactionCount() : view.frameCount();
   return toQString(countOf(count, protocol.noun(view.shown)));
@@ -102,7 +102,7 @@ QString BusCard::countLine() const
 
 QString BusCard::faultLine() const
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   const std::uint64_t faults = view.faultCount();
   if (faults == 0)
     return tr("clean");
@@ -114,7 +114,7 @@ QString BusCard::faultLine() const
 
 QStringList BusCard::lines() const
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   QStringList wires;
   for (const BusWire& wire : view.wanted.wires)
     wires << toQString(wire.channel);
@@ -134,7 +134,7 @@ QStringList BusCard::lines() const
 void BusCard::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   const bool selected = m_focus.selection().stream.bus == m_bus;

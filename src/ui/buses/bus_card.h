@@ -2,7 +2,7 @@
 
 #include <QFrame>
 
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 namespace bexto::ui {
 
@@ -13,7 +13,7 @@ class BusEditor;
 class BusCard : public QFrame {
   Q_OBJECT
  public:
-  BusCard(Document& document, Focus& focus, BusId bus, QWidget* parent = nullptr);
+  BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent = nullptr);
 
   BusId bus() const { return m_bus; }
   void refresh();
@@ -41,7 +41,8 @@ class BusCard : public QFrame {
   QString countLine() const;
   QString faultLine() const;
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   BusId m_bus;
   BusEditor* m_editor = nullptr;

@@ -52,8 +52,8 @@ QComboBox* makeCombo(bool editable)
 
 }  // namespace
 
-BusEditor::BusEditor(Document& document, BusId bus, QWidget* parent)
-    : QWidget(parent), m_document(document), m_bus(bus), m_draft(document.find(bus)->wanted)
+BusEditor::BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* parent)
+    : QWidget(parent), m_session(session), m_engine(engine), m_bus(bus), m_draft(engine.find(bus)->wanted)
 {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 4, 12, 8);
@@ -125,7 +125,7 @@ void BusEditor::addChannelFields(QFormLayout& form)
     connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
   }
   // Another capture has other channels; what stands in the fields is the user's.
-  connect(&m_document, &Document::captureChanged, this, [this] {
+  connect(&m_engine, &Engine::captureChanged, this, [this] {
     fillChannels();
     if (m_pause.isActive() || !m_good)
       edited();
@@ -140,8 +140,8 @@ void BusEditor::fillChannels()
     const QString text = combo->currentText();
     combo->clear();
     combo->addItem(role.required ? QString() : tr("none"), QString());
-    if (m_document.capture()) {
-      for (const Channel& channel : m_document.capture()->channels)
+    if (m_engine.capture()) {
+      for (const Channel& channel : m_engine.capture()->channels)
         combo->addItem(toQString(channel.name));
     }
     combo->setCurrentText(text);
@@ -185,16 +185,16 @@ void BusEditor::edited()
   next.format = static_cast<ValueFormat>(m_format->currentIndex());
   QString message;
   bool nameGood = !next.name.empty();
-  for (int i = 0; i < m_document.busCount(); ++i)
-    nameGood = nameGood && (m_document.bus(i).id == m_bus || m_document.bus(i).wanted.name != next.name);
+  for (int i = 0; i < m_engine.busCount(); ++i)
+    nameGood = nameGood && (m_engine.bus(i).id == m_bus || m_engine.bus(i).wanted.name != next.name);
   markWrong(m_name, !nameGood);
   if (!nameGood)
     message = next.name.empty() ? tr("The bus needs a name.") : tr("Another bus has this name.");
   for (const auto& [role, combo] : m_channels) {
     const bool none = combo->currentText().isEmpty() || combo->currentText() == tr("none");
     next.setChannel(role, none ? std::string() : combo->currentText().toStdString());
-    const auto found = none || !m_document.capture() ? Result<std::size_t>(0)
-                                                     : m_document.capture()->find(combo->currentText().toStdString());
+    const auto found = none || !m_engine.capture() ? Result<std::size_t>(0)
+                                                   : m_engine.capture()->find(combo->currentText().toStdString());
     markWrong(combo, !found);
     if (!found && message.isEmpty())
       message = toQString(found.error().message + (found.error().mend.empty() ? "" : "; " + found.error().mend));
@@ -230,7 +230,7 @@ void BusEditor::apply()
 {
   m_pause.stop();
   if (m_good)
-    m_document.changeBus(m_bus, m_draft);
+    m_session.changeBus(m_bus, m_draft);
 }
 
 void BusEditor::showMessage(const QString& text)
@@ -247,7 +247,7 @@ QString BusEditor::message() const
 
 void BusEditor::refresh()
 {
-  const BusView& view = *m_document.find(m_bus);
+  const BusView& view = *m_engine.find(m_bus);
   if (!m_pause.isActive() && m_good && m_draft.format != view.wanted.format) {
     m_draft.format = view.wanted.format;
     const QSignalBlocker quiet(m_format);
@@ -270,7 +270,7 @@ void BusEditor::refresh()
                  line, Qt::ElideRight,
                  std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28));
   }
-  if (lines.isEmpty() && m_document.capture() && !view.decoding && !view.error)
+  if (lines.isEmpty() && m_engine.capture() && !view.decoding && !view.error)
     lines = tr("No frames. Are the channels\nand the rate right?");
   m_preview->setText(lines);
   m_preview->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));

@@ -4,7 +4,7 @@
 #include <QWidget>
 #include <map>
 
-#include "ui/document/document.h"
+#include "ui/engine/engine.h"
 
 class QComboBox;
 class QFormLayout;
@@ -19,9 +19,9 @@ namespace bexto::ui {
 class BusEditor : public QWidget {
   Q_OBJECT
  public:
-  BusEditor(Document& document, BusId bus, QWidget* parent = nullptr);
+  BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* parent = nullptr);
 
-  /// Shows the bus as the document has it: error and first transactions. The fields keep what is being typed.
+  /// Shows the bus as the engine has it: error and first transactions. The fields keep what is being typed.
   void refresh();
   QString message() const;
   /// Takes what was typed without waiting for the pause; what makes no sense is forgotten.
@@ -44,7 +44,8 @@ class BusEditor : public QWidget {
   void showWhatApplies(const Bus& bus);
   void showMessage(const QString& text);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   BusId m_bus;
   Bus m_draft;
   QFormLayout* m_form = nullptr;

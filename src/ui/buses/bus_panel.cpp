@@ -14,8 +14,8 @@
 
 namespace bexto::ui {
 
-BusPanel::BusPanel(Document& document, Focus& focus, QWidget* parent)
-    : QWidget(parent), m_document(document), m_focus(focus)
+BusPanel::BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_session(session), m_engine(engine), m_focus(focus)
 {
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(0, 4, 0, 0);
@@ -54,9 +54,8 @@ BusPanel::BusPanel(Document& document, Focus& focus, QWidget* parent)
   m_scroll->setWidget(content);
   outer->addWidget(m_scroll);
 
-  connect(&document, &Document::busListChanged, this, &BusPanel::rebuild);
-  connect(&document, &Document::busChanged, this, &BusPanel::busChanged);
-  connect(&document, &Document::captureChanged, this, &BusPanel::rebuild);
+  connect(&engine, &Engine::changed, this, &BusPanel::follow);
+  connect(&engine, &Engine::captureChanged, this, &BusPanel::rebuild);
   connect(&theme(), &Theme::changed, this, &BusPanel::rebuild);
   rebuild();
 }
@@ -66,8 +65,8 @@ void BusPanel::rebuild()
   // A card stays as long as its bus: what is being typed in it is nobody else's business.
   std::vector<BusCard*> before = std::move(m_cards);
   m_cards.clear();
-  for (int i = 0; i < m_document.busCount(); ++i) {
-    const BusId bus = m_document.bus(i).id;
+  for (int i = 0; i < m_engine.busCount(); ++i) {
+    const BusId bus = m_engine.bus(i).id;
     const auto kept =
         std::find_if(before.begin(), before.end(), [bus](const BusCard* card) { return card->bus() == bus; });
     if (kept != before.end()) {
@@ -82,14 +81,14 @@ void BusPanel::rebuild()
     card->hide();
     card->deleteLater();
   }
-  m_add->setEnabled(m_document.capture() != nullptr);
-  m_empty->setVisible(m_cards.empty() && m_document.capture() != nullptr);
+  m_add->setEnabled(m_engine.capture() != nullptr);
+  m_empty->setVisible(m_cards.empty() && m_engine.capture() != nullptr);
   m_empty->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
 }
 
 BusCard* BusPanel::makeCard(BusId bus)
 {
-  auto* card = new BusCard(m_document, m_focus, bus);
+  auto* card = new BusCard(m_session, m_engine, m_focus, bus);
   m_column->insertWidget(m_column->count() - 1, card);
   card->setOpen(bus == m_openBus);
   connect(card, &BusCard::openWanted, this, [this, bus] { toggleSettings(bus); });
@@ -97,23 +96,27 @@ BusCard* BusPanel::makeCard(BusId bus)
   connect(card, &BusCard::removeWanted, this, [this, bus] {
     QTimer::singleShot(0, this, [this, bus] {
       m_openBus = BusId::None;
-      m_document.removeBus(bus);
+      m_session.removeBus(bus);
     });
   });
   return card;
 }
 
-void BusPanel::busChanged(BusId bus)
+void BusPanel::follow(const EngineChange& change)
 {
+  if (change.busList) {
+    rebuild();
+    return;
+  }
   for (BusCard* card : m_cards) {
-    if (card->bus() == bus)
+    if (change.of(card->bus()) != nullptr)
       card->refresh();
   }
 }
 
 void BusPanel::addBus(const Protocol& protocol)
 {
-  toggleSettings(m_document.addBus(m_document.suggestBus(protocol)));
+  toggleSettings(m_session.addBus(m_engine.suggestBus(protocol)));
   QTimer::singleShot(0, this, [this] {
     if (!m_cards.empty())
       m_scroll->ensureWidgetVisible(m_cards.back());

@@ -3,7 +3,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 class QLabel;
 class QScrollArea;
@@ -18,7 +18,7 @@ class BusCard;
 class BusPanel : public QWidget {
   Q_OBJECT
  public:
-  BusPanel(Document& document, Focus& focus, QWidget* parent = nullptr);
+  BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   const std::vector<BusCard*>& cards() const { return m_cards; }
   /// Adds a bus with likely channels and opens its settings.
@@ -28,9 +28,10 @@ class BusPanel : public QWidget {
  private:
   void rebuild();
   BusCard* makeCard(BusId bus);
-  void busChanged(BusId bus);
+  void follow(const EngineChange& change);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   QScrollArea* m_scroll = nullptr;
   QVBoxLayout* m_column = nullptr;

@@ -10,9 +10,9 @@
 
 namespace bexto::ui {
 
-BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
+BytesPage::BytesPage(Engine& engine, Focus& focus, QWidget* parent)
     : QWidget(parent),
-      m_document(document),
+      m_engine(engine),
       m_focus(focus),
       m_view(new BytesView),
       m_controls(new QWidget),
@@ -46,9 +46,8 @@ BytesPage::BytesPage(Document& document, Focus& focus, QWidget* parent)
     if (isVisible())
       load();
   };
-  connect(&document, &Document::captureChanged, this, stale);
-  connect(&document, &Document::busListChanged, this, stale);
-  connect(&document, &Document::busChanged, this, stale);
+  connect(&engine, &Engine::captureChanged, this, stale);
+  connect(&engine, &Engine::changed, this, stale);
   connect(&focus, &Focus::selectionChanged, this, &BytesPage::followSelection);
   connect(m_choice, &QComboBox::activated, this, [this] {
     m_view->clearPicked();
@@ -78,8 +77,8 @@ void BytesPage::updateChoices()
   int now = 0;
   QStringList names;
   m_choices.clear();
-  for (int b = 0; b < m_document.busCount(); ++b) {
-    const BusView& view = m_document.bus(b);
+  for (int b = 0; b < m_engine.busCount(); ++b) {
+    const BusView& view = m_engine.bus(b);
     for (std::size_t s = 0; s < view.streams.size(); ++s) {
       for (const PayloadWay way : view.shown.protocol().waysOf(view.shown)) {
         QString name = toQString(view.shown.name);
@@ -124,8 +123,8 @@ void BytesPage::load()
     m_view->setStream({}, tr("Add a bus on the left, and its bytes stand here."));
     return;
   }
-  const FrameIndex frames = m_document.find(choice->stream)->transactions.frames();
-  m_job->start([this, bus = m_document.find(choice->stream.bus)->shown, frames, way = choice->way](JobRun& run) {
+  const FrameIndex frames = m_engine.find(choice->stream)->transactions.frames();
+  m_job->start([this, bus = m_engine.find(choice->stream.bus)->shown, frames, way = choice->way](JobRun& run) {
     auto stream = ByteStream::make(bus, frames, way, run.stop());
     if (!stream)
       return;

@@ -3,7 +3,7 @@
 #include <QAbstractScrollArea>
 
 #include "core/view/byte_stream.h"
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 class QComboBox;
 class QLabel;
@@ -69,7 +69,7 @@ class BytesView : public QAbstractScrollArea {
 class BytesPage : public QWidget {
   Q_OBJECT
  public:
-  BytesPage(Document& document, Focus& focus, QWidget* parent = nullptr);
+  BytesPage(Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   BytesView& view() { return *m_view; }
   QComboBox& choice() { return *m_choice; }
@@ -91,7 +91,7 @@ class BytesPage : public QWidget {
   void updateStatus();
   const Choice* chosen() const;
 
-  Document& m_document;
+  Engine& m_engine;
   Focus& m_focus;
   BytesView* m_view;
   QWidget* m_controls;

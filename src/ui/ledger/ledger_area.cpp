@@ -71,13 +71,14 @@ std::optional<std::uint64_t> nextIn(const LineSet& found, const LedgerSource& sh
 
 }  // namespace
 
-LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
+LedgerArea::LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
     : QWidget(parent),
-      m_document(document),
+      m_session(session),
+      m_engine(engine),
       m_focus(focus),
-      m_filter(new Lookup(document, this)),
-      m_search(new Lookup(document, this)),
-      m_bar(new FilterBar(document, *m_filter, *m_search)),
+      m_filter(new Lookup(engine, this)),
+      m_search(new Lookup(engine, this)),
+      m_bar(new FilterBar(engine, *m_filter, *m_search)),
       m_splitter(new QSplitter(Qt::Horizontal)),
       m_controls(new QWidget)
 {
@@ -92,7 +93,10 @@ LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
   makePane();
   connect(m_bar, &FilterBar::nextWanted, this, &LedgerArea::findNext);
   connect(m_bar, &FilterBar::listWanted, this, [this] { active().setFocus(); });
-  connect(&document, &Document::busListChanged, this, &LedgerArea::updatePanes);
+  connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
+    if (change.isDescribed())
+      updatePanes();
+  });
   for (Lookup* lookup : {m_filter, m_search})
     connect(lookup, &Lookup::resultChanged, this, &LedgerArea::updateCounts);
   connect(m_search, &Lookup::resultChanged, this, [this] {
@@ -100,9 +104,8 @@ LedgerArea::LedgerArea(Document& document, Focus& focus, QWidget* parent)
       findNext(*m_wanted);
   });
   connect(m_search, &Lookup::textChanged, this, [this] { m_wanted.reset(); });
-  connect(&document, &Document::busChanged, this, &LedgerArea::updateCounts);
-  connect(&document, &Document::busListChanged, this, &LedgerArea::updateCounts);
-  connect(&document, &Document::captureChanged, this, &LedgerArea::updateCounts);
+  connect(&engine, &Engine::changed, this, &LedgerArea::updateCounts);
+  connect(&engine, &Engine::captureChanged, this, &LedgerArea::updateCounts);
   connect(&theme(), &Theme::changed, this, &LedgerArea::updateCounts);
   updateCounts();
 }
@@ -162,7 +165,7 @@ void LedgerArea::makePane()
   row->addWidget(pane.which);
   row->addStretch();
   row->addWidget(close);
-  pane.view = new LedgerView(m_document, m_focus, *m_filter, *m_search);
+  pane.view = new LedgerView(m_session, m_engine, m_focus, *m_filter, *m_search);
   column->addWidget(pane.head);
   column->addWidget(pane.view, 1);
   LedgerView* view = pane.view;
@@ -175,7 +178,7 @@ void LedgerArea::makePane()
   };
   connect(close, &QToolButton::clicked, this, [this, number] { closePane(number()); });
   connect(pane.which, &QComboBox::activated, this,
-          [this, number](int i) { setPaneBus(number(), i == 0 ? BusId::None : m_document.bus(i - 1).id); });
+          [this, number](int i) { setPaneBus(number(), i == 0 ? BusId::None : m_engine.bus(i - 1).id); });
   connect(view, &LedgerView::scrolled, this, [this, view](Picoseconds t) { paneScrolled(view, t); });
   connect(view, &LedgerView::picked, this, [this, view] { m_active = view; });
   connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
@@ -214,8 +217,8 @@ void LedgerArea::addBeside()
   makePane();
   // The bus of the selection, or the first that no other pane shows.
   BusId bus = m_focus.selection().stream.bus;
-  if (bus == BusId::None && m_document.busCount() > 0)
-    bus = m_document.bus(std::min(m_document.busCount(), paneCount() - 1) - 1).id;
+  if (bus == BusId::None && m_engine.busCount() > 0)
+    bus = m_engine.bus(std::min(m_engine.busCount(), paneCount() - 1) - 1).id;
   setPaneBus(paneCount() - 1, bus);
   QList<int> sizes;
   for (int i = 0; i < paneCount(); ++i)
@@ -249,9 +252,9 @@ void LedgerArea::updatePanes()
     QStringList names{tr("All buses")};
     const BusId only = pane.view->rows().only();
     int now = 0;
-    for (int i = 0; i < m_document.busCount(); ++i) {
-      names << toQString(m_document.bus(i).wanted.name);
-      if (m_document.bus(i).id == only)
+    for (int i = 0; i < m_engine.busCount(); ++i) {
+      names << toQString(m_engine.bus(i).wanted.name);
+      if (m_engine.bus(i).id == only)
         now = i + 1;
     }
     // A bus that has gone: all of them rather than none.

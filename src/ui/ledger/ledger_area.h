@@ -18,7 +18,7 @@ namespace bexto::ui {
 class LedgerArea : public QWidget {
   Q_OBJECT
  public:
-  LedgerArea(Document& document, Focus& focus, QWidget* parent = nullptr);
+  LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   Lookup& filter() { return *m_filter; }
   Lookup& search() { return *m_search; }
@@ -65,7 +65,8 @@ class LedgerArea : public QWidget {
   void updateCounts();
   void paneScrolled(LedgerView* from, Picoseconds t);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   Lookup* m_filter;
   Lookup* m_search;

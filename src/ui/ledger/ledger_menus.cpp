@@ -99,17 +99,17 @@ void LedgerView::showHeaderMenu(QPoint at)
   QMenu menu(this);
   menu.setObjectName(QStringLiteral("headerMenu"));
   QMenu* times = menu.addMenu(tr("Times count from"));
-  const auto add = [&](const QString& text, TimeZero zero, const QString& marker = {}) {
+  const auto add = [&](const QString& text, TimeZero zero, MarkerId marker = MarkerId::None) {
     QAction* action = times->addAction(text, this, [this, zero, marker] { setZero(zero, marker); });
     action->setCheckable(true);
     action->setChecked(m_zero == zero && m_zeroMarker == marker);
   };
   add(tr("the capture's start"), TimeZero::Start);
-  if (m_document.capture() && m_document.capture()->trigger)
+  if (m_engine.capture() && m_engine.capture()->trigger)
     add(tr("the trigger"), TimeZero::Trigger);
   add(tr("the line before"), TimeZero::Previous);
-  for (const Marker& marker : m_focus.markers())
-    add(tr("marker %1").arg(marker.name), TimeZero::Marker, marker.name);
+  for (const Marker& marker : m_session.markers())
+    add(tr("marker %1").arg(toQString(marker.name)), TimeZero::Marker, marker.id);
   menu.addSeparator();
   m_header->addColumnChoices(menu);
   menu.exec(m_header->mapToGlobal(at));

@@ -18,7 +18,7 @@ void LedgerRows::refresh()
   for (const LedgerRow& row : m_lines.exceptions())
     exceptions.push_back({merged().sources()[row.source].id, merged().beginOf(row)});
   const std::shared_ptr<const LookupResult>& found = m_filter.result();
-  std::vector<LedgerSource> sources = m_document.ledgerSources();
+  std::vector<LedgerSource> sources = m_engine.ledgerSources();
   if (!m_filter.isIdle()) {
     if (found) {
       sources = found->sources;
@@ -157,11 +157,11 @@ Picoseconds LedgerRows::momentOf(std::size_t source, const Detail& detail) const
 {
   const LedgerSource& listed = merged().sources()[source];
   const Frame frame = listed.transactions.frames().frame(detail.frame);
-  const StreamView* const stream = m_document.find(listed.id);
+  const StreamView* const stream = m_engine.find(listed.id);
   if (listed.bus.protocol().facts().framesAreValues || stream == nullptr ||
       detail.frame >= stream->transactions.frames().size())
     return frame.time.begin;
-  const Bus& bus = m_document.find(listed.id.bus)->shown;
+  const Bus& bus = m_engine.find(listed.id.bus)->shown;
   if (bus != listed.bus)
     return frame.time.begin;
   const Anatomy anatomy = anatomyOf(bus, stream->input, stream->transactions.frames(), detail.frame);

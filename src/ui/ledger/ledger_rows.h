@@ -5,21 +5,21 @@
 #include "core/decode/sentence.h"
 #include "core/view/ledger_cells.h"
 #include "core/view/line_payload.h"
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 #include "ui/query/lookup.h"
 
 namespace bexto::ui {
 
-/// What a Ledger lists: the document's transactions in the order of time, those that the filter shows, of all buses or
+/// What a Ledger lists: the engine's transactions in the order of time, those that the filter shows, of all buses or
 /// of one, with the lines opened that the user opened. Knows no pixels. UI thread only.
 class LedgerRows {
  public:
-  LedgerRows(const Document& document, const Lookup& filter) : m_document(document), m_filter(filter) {}
+  LedgerRows(const Engine& engine, const Lookup& filter) : m_engine(engine), m_filter(filter) {}
 
   /// Lists one bus only, or all with None.
   void setOnly(BusId bus) { m_only = bus; }
   BusId only() const { return m_only; }
-  /// Takes what document and filter have now. Open rows stay open as long as a transaction begins where they did.
+  /// Takes what engine and filter have now. Open rows stay open as long as a transaction begins where they did.
   void refresh();
 
   LedgerLines& lines() { return m_lines; }
@@ -70,7 +70,7 @@ class LedgerRows {
   std::size_t sourceOf(const Selection& selection) const;
   Picoseconds momentOf(std::size_t source, const Detail& detail) const;
 
-  const Document& m_document;
+  const Engine& m_engine;
   const Lookup& m_filter;
   BusId m_only = BusId::None;
   LedgerLines m_lines;

@@ -30,13 +30,15 @@ bool foundBy(const LookupResult& result, const LedgerSource& source, std::uint64
 
 }  // namespace
 
-LedgerView::LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup& search, QWidget* parent)
+LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Lookup& filter, Lookup& search,
+                       QWidget* parent)
     : QAbstractScrollArea(parent),
-      m_document(document),
+      m_session(session),
+      m_engine(engine),
       m_focus(focus),
       m_filter(filter),
       m_search(search),
-      m_rows(document, filter),
+      m_rows(engine, filter),
       m_header(new LedgerHeader(this))
 {
   setFrameShape(QFrame::NoFrame);
@@ -50,13 +52,15 @@ LedgerView::LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup&
   const auto repaint = [this] { viewport()->update(); };
   connect(m_header, &LedgerHeader::columnsChanged, this, repaint);
   connect(m_header, &QWidget::customContextMenuRequested, this, &LedgerView::showHeaderMenu);
-  connect(&document, &Document::captureChanged, this, [this] {
+  connect(&engine, &Engine::captureChanged, this, [this] {
     m_top = m_current = {};
     m_anchor.reset();
     refresh();
   });
-  connect(&document, &Document::busListChanged, this, &LedgerView::refresh);
-  connect(&document, &Document::busChanged, this, &LedgerView::refresh);
+  connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
+    if (change.hasNewFrames() || change.isDescribed())
+      refresh();
+  });
   connect(&filter, &Lookup::resultChanged, this, [this] {
     // Until the first lines of a new filter are found, what was there stays: no blink, and nothing moves twice.
     if (m_filter.isIdle() || m_filter.result())
@@ -66,7 +70,9 @@ LedgerView::LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup&
   });
   connect(&search, &Lookup::resultChanged, this, repaint);
   connect(&focus, &Focus::selectionChanged, this, &LedgerView::followSelection);
-  connect(&focus, &Focus::markersChanged, this, [this] {
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (!change.markers)
+      return;
     updateZeroLabel();
     viewport()->update();
   });
@@ -99,7 +105,7 @@ void LedgerView::setOnly(BusId bus)
   refresh();
 }
 
-void LedgerView::setZero(TimeZero zero, const QString& marker)
+void LedgerView::setZero(TimeZero zero, MarkerId marker)
 {
   m_zero = zero;
   m_zeroMarker = marker;
@@ -113,15 +119,13 @@ std::optional<Picoseconds> LedgerView::zeroTime() const
     case TimeZero::Start:
       return Picoseconds{0};
     case TimeZero::Trigger:
-      return m_document.capture() && m_document.capture()->trigger ? *m_document.capture()->trigger : Picoseconds{0};
+      return m_engine.capture() && m_engine.capture()->trigger ? *m_engine.capture()->trigger : Picoseconds{0};
     case TimeZero::Previous:
       return std::nullopt;
-    case TimeZero::Marker:
-      for (const Marker& marker : m_focus.markers()) {
-        if (marker.name == m_zeroMarker)
-          return marker.time;
-      }
-      return Picoseconds{0};
+    case TimeZero::Marker: {
+      const Marker* const marker = m_session.value().find(m_zeroMarker);
+      return marker == nullptr ? Picoseconds{0} : marker->time;
+    }
   }
   return Picoseconds{0};
 }
@@ -129,15 +133,15 @@ std::optional<Picoseconds> LedgerView::zeroTime() const
 void LedgerView::updateZeroLabel()
 {
   // A marker that has gone, or a capture without trigger: back to the capture's start.
+  const Marker* const marker = m_session.value().find(m_zeroMarker);
   bool there = m_zero != TimeZero::Marker && m_zero != TimeZero::Trigger;
-  for (const Marker& marker : m_focus.markers())
-    there = there || (m_zero == TimeZero::Marker && marker.name == m_zeroMarker);
-  there = there || (m_zero == TimeZero::Trigger && m_document.capture() && m_document.capture()->trigger);
+  there = there || (m_zero == TimeZero::Marker && marker != nullptr);
+  there = there || (m_zero == TimeZero::Trigger && m_engine.capture() && m_engine.capture()->trigger);
   if (!there)
     m_zero = TimeZero::Start;
   const QString label = m_zero == TimeZero::Previous  ? tr("since previous shown")
                         : m_zero == TimeZero::Trigger ? tr("since trigger, s")
-                        : m_zero == TimeZero::Marker  ? tr("since %1, s").arg(m_zeroMarker)
+                        : m_zero == TimeZero::Marker  ? tr("since %1, s").arg(toQString(marker->name))
                                                       : tr("time, s");
   m_header->setLabel(LedgerColumn::Time, label);
 }
@@ -159,8 +163,8 @@ void LedgerView::refresh()
   updateZeroLabel();
   m_anchor.reset();
   m_decimals = 6;
-  if (m_document.capture()) {
-    for (std::int64_t tick = 100000; m_decimals < 12 && m_document.capture()->tick.count() <= tick; tick /= 10)
+  if (m_engine.capture()) {
+    for (std::int64_t tick = 100000; m_decimals < 12 && m_engine.capture()->tick.count() <= tick; tick /= 10)
       ++m_decimals;
     m_decimals = std::min(m_decimals, 9);
   }
@@ -459,12 +463,12 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
   if (m_rows.lines().empty()) {
     p.setFont(theme().words());
     p.setPen(c.muted);
-    const QString hint = !m_document.capture()        ? QString()
-                         : m_document.busCount() == 0 ? tr("Add a bus on the left, and what was said stands here.")
-                         : m_document.isDecoding()    ? tr("Decoding …")
-                         : m_filter.isScanning()      ? tr("Looking …")
-                         : !m_filter.isIdle()         ? tr("The filter hides everything.")
-                                                      : tr("No transactions.");
+    const QString hint = !m_engine.capture()        ? QString()
+                         : m_engine.busCount() == 0 ? tr("Add a bus on the left, and what was said stands here.")
+                         : m_engine.isDecoding()    ? tr("Decoding …")
+                         : m_filter.isScanning()    ? tr("Looking …")
+                         : !m_filter.isIdle()       ? tr("The filter hides everything.")
+                                                    : tr("No transactions.");
     p.drawText(viewport()->rect(), Qt::AlignCenter, hint);
     return;
   }
@@ -489,11 +493,11 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
     if (!line.isDetail) {
       const LedgerSource& source = m_rows.merged().sources()[line.row.source];
       look.found = found && foundBy(*found, source, line.row.number);
-      for (const Marker& marker : m_focus.markers()) {
+      for (const Marker& marker : m_session.markers()) {
         if (marker.pin && marker.pin->bus == source.id.bus && marker.pin->begin == line.begin)
-          look.notes << (marker.note.isEmpty() ? marker.name : marker.note);
+          look.notes << toQString(marker.note.empty() ? marker.name : marker.note);
         else if (!marker.pin && marker.time > before && marker.time <= line.begin)
-          look.marker += (look.marker.isEmpty() ? QString() : QStringLiteral(" ")) + marker.name;
+          look.marker += (look.marker.isEmpty() ? QString() : QStringLiteral(" ")) + toQString(marker.name);
       }
       before = line.begin;
     }

@@ -20,7 +20,8 @@ enum class TimeZero { Start, Trigger, Previous, Marker };
 class LedgerView : public QAbstractScrollArea {
   Q_OBJECT
  public:
-  LedgerView(Document& document, Focus& focus, Lookup& filter, Lookup& search, QWidget* parent = nullptr);
+  LedgerView(SessionModel& session, Engine& engine, Focus& focus, Lookup& filter, Lookup& search,
+             QWidget* parent = nullptr);
 
   const LedgerRows& rows() const { return m_rows; }
   LedgerPlace current() const { return m_current; }
@@ -30,9 +31,9 @@ class LedgerView : public QAbstractScrollArea {
   void setForm(LedgerForm form, std::size_t wrap = 16);
   /// Lists one bus only, all with an empty name.
   void setOnly(BusId bus);
-  void setZero(TimeZero zero, const QString& marker = {});
+  void setZero(TimeZero zero, MarkerId marker = MarkerId::None);
   TimeZero zero() const { return m_zero; }
-  const QString& zeroMarker() const { return m_zeroMarker; }
+  MarkerId zeroMarker() const { return m_zeroMarker; }
   /// What the times count from; nothing when that is the line before.
   std::optional<Picoseconds> zeroTime() const;
   void openLine(LedgerPlace place, bool open);
@@ -91,7 +92,8 @@ class LedgerView : public QAbstractScrollArea {
   void pick(LedgerPlace place, bool extend = false, bool isStep = false);
   void scrollTo(LedgerPlace place);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   Lookup& m_filter;
   Lookup& m_search;
@@ -102,7 +104,7 @@ class LedgerView : public QAbstractScrollArea {
   std::optional<LedgerPlace> m_anchor;  ///< other end of the picked lines
   Selection m_seen;                     ///< the selection that was last taken notice of
   TimeZero m_zero = TimeZero::Start;
-  QString m_zeroMarker;
+  MarkerId m_zeroMarker = MarkerId::None;
   bool m_picking = false;    ///< the selection that arrives is our own
   bool m_scrolling = false;  ///< the scroll bar is set by us
   bool m_following = false;

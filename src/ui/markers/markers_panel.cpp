@@ -17,7 +17,12 @@ namespace bexto::ui {
 namespace {
 
 enum Column { kName, kTime, kNote };
-constexpr int kPlaceRole = Qt::UserRole;
+constexpr int kIdRole = Qt::UserRole;
+
+MarkerId idOf(const QTreeWidgetItem& item)
+{
+  return MarkerId{item.data(kName, kIdRole).toUInt()};
+}
 
 /// Places that are no markers.
 const QString& viewBegin()
@@ -70,9 +75,10 @@ QString busLine(const QString& name, const StreamStatistics& s)
 
 }  // namespace
 
-MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
+MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
     : QWidget(parent),
-      m_document(document),
+      m_session(session),
+      m_engine(engine),
       m_focus(focus),
       m_list(new QTreeWidget),
       m_hint(new QLabel),
@@ -134,7 +140,9 @@ MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
   column->addWidget(m_hint);
   column->addWidget(m_list, 1);
   column->addWidget(m_measure);
-  connect(&focus, &Focus::markersChanged, this, [this] {
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (!change.markers)
+      return;
     updateList();
     updateChoices();
     measure();
@@ -143,10 +151,13 @@ MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
     updateChoices();
     measure();
   };
-  connect(&document, &Document::captureChanged, this, choices);
-  connect(&document, &Document::conditioningChanged, this, &MarkersPanel::measure);
-  connect(&document, &Document::busListChanged, this, choices);
-  connect(&document, &Document::busChanged, this, choices);
+  connect(&engine, &Engine::captureChanged, this, choices);
+  connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
+    if (change.isDescribed())
+      updateChoices();
+    if (change.wires || change.hasNewFrames())
+      measure();
+  });
   connect(&focus, &Focus::axisChanged, this, [this] {
     if (m_from->currentText() == viewBegin() || m_to->currentText() == viewEnd())
       measure();
@@ -155,15 +166,15 @@ MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
   const auto go = [this](QTreeWidgetItem* item) {
     if (item == nullptr || m_filling)
       return;
-    const Marker& marker = m_focus.markers().at(static_cast<std::size_t>(item->data(kName, kPlaceRole).toInt()));
-    m_focus.reveal({marker.time, marker.time});
+    if (const Marker* const marker = m_session.value().find(idOf(*item)))
+      m_focus.reveal({marker->time, marker->time});
   };
   connect(m_list, &QTreeWidget::itemClicked, this, go);
   connect(m_list, &QTreeWidget::currentItemChanged, this, go);
   auto* remove = new QShortcut(QKeySequence(Qt::Key_Delete), m_list, nullptr, nullptr, Qt::WidgetShortcut);
   connect(remove, &QShortcut::activated, this, [this] {
     if (m_list->currentItem() != nullptr)
-      m_focus.removeMarker(static_cast<std::size_t>(m_list->currentItem()->data(kName, kPlaceRole).toInt()));
+      m_session.removeMarker(idOf(*m_list->currentItem()));
   });
   connect(&theme(), &Theme::changed, this, &MarkersPanel::updateList);
   updateList();
@@ -172,35 +183,30 @@ MarkersPanel::MarkersPanel(Document& document, Focus& focus, QWidget* parent)
 void MarkersPanel::updateList()
 {
   m_filling = true;
-  const int current = m_list->currentItem() == nullptr ? -1 : m_list->currentItem()->data(kName, kPlaceRole).toInt();
+  const MarkerId current = m_list->currentItem() == nullptr ? MarkerId::None : idOf(*m_list->currentItem());
   m_list->clear();
-  std::vector<std::size_t> order;
-  for (std::size_t i = 0; i < m_focus.markers().size(); ++i)
-    order.push_back(i);
-  std::stable_sort(order.begin(), order.end(), [this](std::size_t a, std::size_t b) {
-    return m_focus.markers()[a].time < m_focus.markers()[b].time;
-  });
-  for (const std::size_t i : order) {
-    const Marker& marker = m_focus.markers()[i];
-    const QString where = !marker.note.isEmpty() ? marker.note : QString();
-    auto* item = new QTreeWidgetItem(m_list, {marker.name, toQString(momentText(marker.time, 9)), where});
-    item->setData(kName, kPlaceRole, static_cast<int>(i));
+  std::vector<Marker> sorted = m_session.markers();
+  std::stable_sort(sorted.begin(), sorted.end(), [](const Marker& a, const Marker& b) { return a.time < b.time; });
+  for (const Marker& marker : sorted) {
+    const QString where = toQString(marker.note);
+    auto* item = new QTreeWidgetItem(m_list, {toQString(marker.name), toQString(momentText(marker.time, 9)), where});
+    item->setData(kName, kIdRole, static_cast<uint>(marker.id));
     item->setFlags(item->flags() | Qt::ItemIsEditable);
     item->setFont(kName, theme().words(12, true));
     item->setForeground(kName, theme().colours().address);
     item->setFont(kTime, theme().data(11));
-    const BusView* const pinned = marker.pin ? m_document.find(marker.pin->bus) : nullptr;
-    const QString pin = pinned != nullptr ? tr("on %1").arg(toQString(pinned->wanted.name)) : marker.edge;
+    const BusView* const pinned = marker.pin ? m_engine.find(marker.pin->bus) : nullptr;
+    const QString pin = pinned != nullptr ? tr("on %1").arg(toQString(pinned->wanted.name)) : toQString(marker.edge);
     for (const int column : {kName, kTime, kNote})
       item->setToolTip(column, pin);
     if (where.isEmpty() && !pin.isEmpty()) {
       item->setData(kNote, Qt::DisplayRole, QString());
       item->setForeground(kNote, theme().colours().muted);
     }
-    if (static_cast<int>(i) == current)
+    if (marker.id == current)
       m_list->setCurrentItem(item);
   }
-  const bool any = !m_focus.markers().empty();
+  const bool any = !m_session.markers().empty();
   m_list->setVisible(any);
   m_hint->setVisible(!any);
   m_hint->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
@@ -212,20 +218,18 @@ void MarkersPanel::edited(QTreeWidgetItem* item, int column)
 {
   if (m_filling)
     return;
-  const auto which = static_cast<std::size_t>(item->data(kName, kPlaceRole).toInt());
+  const MarkerId which = idOf(*item);
   const QString text = item->text(column);
   // The list is made anew by what follows: not while it still handles this change.
   QMetaObject::invokeMethod(
       this,
       [this, which, column, text] {
-        if (which >= m_focus.markers().size())
-          return;
         if (column == kName) {
-          m_focus.renameMarker(which, text);
+          m_session.renameMarker(which, text);
         } else if (column == kNote) {
-          m_focus.setNote(which, text);
+          m_session.setNote(which, text);
         } else if (const auto time = parseTime(QString(text).remove(QLatin1Char(' ')).toStdString())) {
-          m_focus.moveMarker(which, std::clamp(*time, Picoseconds{0}, m_document.whole().end), {});
+          m_session.moveMarker(which, std::clamp(*time, Picoseconds{0}, m_engine.whole().end), {});
         } else {
           updateList();
         }
@@ -245,8 +249,8 @@ void MarkersPanel::updateChoices()
     choice->setCurrentIndex(kept >= 0 ? kept : std::max(0, choice->findText(otherwise)));
   };
   QStringList names;
-  for (const Marker& marker : m_focus.markers())
-    names << marker.name;
+  for (const Marker& marker : m_session.markers())
+    names << toQString(marker.name);
   // A marker that was just dropped is what one wants to measure to, from the one before.
   const bool added = m_to->count() > 0 && names.size() + 2 > m_to->count() && names.size() >= 2;
   const QString last = names.isEmpty() ? viewEnd() : names.back();
@@ -258,21 +262,21 @@ void MarkersPanel::updateChoices()
     m_to->setCurrentText(last);
   }
   QStringList wires;
-  if (m_document.capture()) {
-    for (const Channel& channel : m_document.capture()->channels)
+  if (m_engine.capture()) {
+    for (const Channel& channel : m_engine.capture()->channels)
       wires << toQString(channel.name);
   }
   fill(m_wire, wires, {});
   const QVariant busBefore = m_bus->currentData();
   QStringList buses;
-  for (int i = 0; i < m_document.busCount(); ++i)
-    buses << toQString(m_document.bus(i).wanted.name);
+  for (int i = 0; i < m_engine.busCount(); ++i)
+    buses << toQString(m_engine.bus(i).wanted.name);
   if (!offers(*m_bus, buses)) {
     m_bus->clear();
     m_bus->addItems(buses);
   }
-  for (int i = 0; i < m_document.busCount(); ++i)
-    m_bus->setItemData(i, static_cast<uint>(m_document.bus(i).id));
+  for (int i = 0; i < m_engine.busCount(); ++i)
+    m_bus->setItemData(i, static_cast<uint>(m_engine.bus(i).id));
   m_bus->setCurrentIndex(std::max(m_bus->findData(busBefore), m_bus->count() > 0 ? 0 : -1));
 }
 
@@ -280,14 +284,14 @@ std::optional<Picoseconds> MarkersPanel::placeOf(const QComboBox* choice) const
 {
   const QString text = choice->currentText();
   const TimeRange view = m_focus.axis().span();
-  for (const Marker& marker : m_focus.markers()) {
-    if (marker.name == text)
+  for (const Marker& marker : m_session.markers()) {
+    if (toQString(marker.name) == text)
       return marker.time;
   }
   if (text == viewBegin())
     return std::max(Picoseconds{0}, view.begin);
   if (text == viewEnd())
-    return std::min(m_document.whole().end, view.end);
+    return std::min(m_engine.whole().end, view.end);
   return std::nullopt;
 }
 
@@ -315,7 +319,7 @@ void MarkersPanel::measure()
 {
   const auto range = stretch();
   m_job->cancel();
-  if (!range || !m_document.capture() || m_focus.markers().empty()) {
+  if (!range || !m_engine.capture() || m_session.markers().empty()) {
     say({});
     return;
   }
@@ -329,15 +333,15 @@ void MarkersPanel::measure()
   std::optional<ConditionedTrack> wire;
   const QString wireName = m_wire->currentText();
   if (m_wire->currentIndex() >= 0 &&
-      static_cast<std::size_t>(m_wire->currentIndex()) < m_document.capture()->channels.size())
-    wire = m_document.capture()->channels[static_cast<std::size_t>(m_wire->currentIndex())].signal();
+      static_cast<std::size_t>(m_wire->currentIndex()) < m_engine.capture()->channels.size())
+    wire = m_engine.capture()->channels[static_cast<std::size_t>(m_wire->currentIndex())].signal();
   std::vector<LedgerSource> streams;
   const BusId bus{m_bus->currentData().toUInt()};
-  for (const LedgerSource& source : m_document.ledgerSources()) {
+  for (const LedgerSource& source : m_engine.ledgerSources()) {
     if (source.id.bus == bus)
       streams.push_back(source);
   }
-  m_job->start([this, lines, wire, wireName, streams, range = *range, until = m_document.whole().end](JobRun& run) {
+  m_job->start([this, lines, wire, wireName, streams, range = *range, until = m_engine.whole().end](JobRun& run) {
     QStringList all = lines;
     if (wire)
       all += wireLines(wireName, measureWire(*wire, range, until, run.stop()));
@@ -351,16 +355,16 @@ void MarkersPanel::measure()
 
 void MarkersPanel::startNote()
 {
-  std::size_t which = 0;
+  MarkerId which = MarkerId::None;
   if (m_focus.selection().valid()) {
-    which = m_focus.addNote({});
+    which = m_session.addNote(m_focus.selection().stream.bus, m_focus.selectedTime().begin, {});
   } else {
     const TimeRange view = m_focus.axis().span();
-    which = m_focus.addMarker(m_focus.cursor().value_or(view.begin + view.length() / 2));
+    which = m_session.addMarker(m_focus.cursor().value_or(view.begin + view.length() / 2));
   }
   for (int i = 0; i < m_list->topLevelItemCount(); ++i) {
     QTreeWidgetItem* item = m_list->topLevelItem(i);
-    if (item->data(kName, kPlaceRole).toInt() != static_cast<int>(which))
+    if (idOf(*item) != which)
       continue;
     m_filling = true;
     m_list->setCurrentItem(item);

@@ -3,7 +3,7 @@
 #include <QWidget>
 
 #include "core/view/measure.h"
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 class QComboBox;
 class QLabel;
@@ -17,7 +17,7 @@ namespace bexto::ui {
 class MarkersPanel : public QWidget {
   Q_OBJECT
  public:
-  MarkersPanel(Document& document, Focus& focus, QWidget* parent = nullptr);
+  MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   QTreeWidget& list() { return *m_list; }
   QComboBox& from() { return *m_from; }
@@ -40,7 +40,8 @@ class MarkersPanel : public QWidget {
   std::optional<Picoseconds> placeOf(const QComboBox* choice) const;
   void say(const QStringList& lines);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   QTreeWidget* m_list;
   QLabel* m_hint;

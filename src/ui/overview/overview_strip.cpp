@@ -22,17 +22,16 @@ constexpr double kLeastWindow = 8.0;
 constexpr double kGripPixels = 5.0;
 }  // namespace
 
-OverviewStrip::OverviewStrip(Document& document, Focus& focus, QWidget* parent)
-    : QWidget(parent), m_document(document), m_focus(focus)
+OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_engine(engine), m_focus(focus)
 {
   setAccessibleName(tr("Overview of the capture"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   const auto repaint = [this] { update(); };
-  connect(&document, &Document::captureChanged, this, &OverviewStrip::refresh);
-  connect(&document, &Document::captureGrew, this, &OverviewStrip::refresh);
-  connect(&document, &Document::busListChanged, this, &OverviewStrip::refresh);
-  connect(&document, &Document::busChanged, this, &OverviewStrip::refresh);
+  connect(&engine, &Engine::captureChanged, this, &OverviewStrip::refresh);
+  connect(&engine, &Engine::captureGrew, this, &OverviewStrip::refresh);
+  connect(&engine, &Engine::changed, this, &OverviewStrip::refresh);
   connect(&focus, &Focus::axisChanged, this, repaint);
   connect(&theme(), &Theme::changed, this, repaint);
 }
@@ -50,29 +49,29 @@ QRect OverviewStrip::strip() const
 
 double OverviewStrip::xOf(Picoseconds t) const
 {
-  const double whole = std::max(1.0, static_cast<double>(m_document.whole().length().count()));
+  const double whole = std::max(1.0, static_cast<double>(m_engine.whole().length().count()));
   return strip().left() + static_cast<double>(t.count()) / whole * strip().width();
 }
 
 Picoseconds OverviewStrip::timeAt(double x) const
 {
   const double share = std::clamp((x - strip().left()) / strip().width(), 0.0, 1.0);
-  return Picoseconds{std::llround(share * static_cast<double>(m_document.whole().length().count()))};
+  return Picoseconds{std::llround(share * static_cast<double>(m_engine.whole().length().count()))};
 }
 
 void OverviewStrip::refresh()
 {
   m_rows.clear();
-  for (int b = 0; m_document.capture() && b < m_document.busCount(); ++b) {
-    const BusView& view = m_document.bus(b);
+  for (int b = 0; m_engine.capture() && b < m_engine.busCount(); ++b) {
+    const BusView& view = m_engine.bus(b);
     Row row;
     row.name = toQString(view.wanted.name);
     row.density.assign(static_cast<std::size_t>(strip().width()), 0);
     for (const StreamView& stream : view.streams) {
-      const auto density = trafficDensity(stream.transactions.frames(), m_document.whole(), strip().width());
+      const auto density = trafficDensity(stream.transactions.frames(), m_engine.whole(), strip().width());
       for (std::size_t x = 0; x < density.size(); ++x)
         row.density[x] = std::max(row.density[x], density[x]);
-      for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_document.whole(), strip().width()))
+      for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_engine.whole(), strip().width()))
         row.faults.push_back(strip().left() + x);
     }
     m_rows.push_back(std::move(row));
@@ -140,12 +139,12 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(rect(), c.panel);
   p.fillRect(QRect(0, height() - 1, width(), 1), c.rule);
-  if (!m_document.capture())
+  if (!m_engine.capture())
     return;
   p.setFont(theme().words(11));
   p.setPen(c.muted);
   p.drawText(QRect(12, kTop - 4, 120, 18), Qt::AlignLeft | Qt::AlignVCenter,
-             toQString(lengthText(m_document.whole().end)));
+             toQString(lengthText(m_engine.whole().end)));
   const QRectF window = windowRect();
   p.setPen(Qt::NoPen);
   p.setBrush(tint(c.selection, theme().isDark() ? 80 : 100));
@@ -207,14 +206,14 @@ OverviewStrip::Grip OverviewStrip::gripAt(QPointF pos) const
 
 void OverviewStrip::mousePressEvent(QMouseEvent* event)
 {
-  if (event->button() != Qt::LeftButton || !m_document.capture() || event->pos().x() < strip().left() - 4)
+  if (event->button() != Qt::LeftButton || !m_engine.capture() || event->pos().x() < strip().left() - 4)
     return;
   m_grip = gripAt(event->position());
   const QRectF window = windowRect();
   if (m_grip == Grip::Move && !window.contains(event->position())) {
     // A click beside the window brings it there.
     const double at = m_focus.axis().xOf(timeAt(event->position().x()));
-    m_focus.setAxis(m_focus.axis().panned(at - m_focus.axis().width() / 2.0, m_document.whole()));
+    m_focus.setAxis(m_focus.axis().panned(at - m_focus.axis().width() / 2.0, m_engine.whole()));
   }
   m_spanAtGrab = m_focus.axis().span();
   m_grabbed = timeAt(event->position().x());
@@ -223,7 +222,7 @@ void OverviewStrip::mousePressEvent(QMouseEvent* event)
 void OverviewStrip::mouseMoveEvent(QMouseEvent* event)
 {
   if (m_grip == Grip::None) {
-    setCursor(m_document.capture() && gripAt(event->position()) != Grip::Move ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    setCursor(m_engine.capture() && gripAt(event->position()) != Grip::Move ? Qt::SizeHorCursor : Qt::ArrowCursor);
     return;
   }
   const Picoseconds now = timeAt(event->position().x());
@@ -236,7 +235,7 @@ void OverviewStrip::mouseMoveEvent(QMouseEvent* event)
   } else {
     span.end = std::max(now, span.begin + Picoseconds{1000});
   }
-  m_focus.setAxis(TimeAxis(span, m_focus.axis().width()).panned(0.0, m_document.whole()));
+  m_focus.setAxis(TimeAxis(span, m_focus.axis().width()).panned(0.0, m_engine.whole()));
 }
 
 void OverviewStrip::mouseReleaseEvent(QMouseEvent* /*event*/)
@@ -246,9 +245,9 @@ void OverviewStrip::mouseReleaseEvent(QMouseEvent* /*event*/)
 
 void OverviewStrip::wheelEvent(QWheelEvent* event)
 {
-  if (m_document.capture())
+  if (m_engine.capture())
     m_focus.setAxis(m_focus.axis().zoomed(std::pow(1.0015, event->angleDelta().y()), m_focus.axis().width() / 2.0,
-                                          m_document.whole()));
+                                          m_engine.whole()));
   event->accept();
 }
 

@@ -2,7 +2,7 @@
 
 #include <QWidget>
 
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 #include "ui/query/lookup.h"
 
 namespace bexto::ui {
@@ -12,7 +12,7 @@ namespace bexto::ui {
 class OverviewStrip : public QWidget {
   Q_OBJECT
  public:
-  OverviewStrip(Document& document, Focus& focus, QWidget* parent = nullptr);
+  OverviewStrip(Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   /// Shows what that lookup found as ticks at the foot.
   void showMatches(Lookup& search);
@@ -41,7 +41,7 @@ class OverviewStrip : public QWidget {
   void refresh();
   void findMatches();
 
-  Document& m_document;
+  Engine& m_engine;
   Focus& m_focus;
   Lookup* m_search = nullptr;
   struct Row {

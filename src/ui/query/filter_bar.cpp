@@ -52,8 +52,8 @@ QToolButton* makeStep(const QString& text, const QString& name)
 
 }  // namespace
 
-FilterBar::FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget* parent)
-    : QWidget(parent), m_filter(filter), m_search(search), m_occurrences(new Occurrences(document, this))
+FilterBar::FilterBar(Engine& engine, Lookup& filter, Lookup& search, QWidget* parent)
+    : QWidget(parent), m_filter(filter), m_search(search), m_occurrences(new Occurrences(engine, this))
 {
   setAutoFillBackground(true);
   setBackgroundRole(QPalette::Base);

@@ -16,7 +16,7 @@ namespace bexto::ui {
 class FilterBar : public QWidget {
   Q_OBJECT
  public:
-  FilterBar(Document& document, Lookup& filter, Lookup& search, QWidget* parent = nullptr);
+  FilterBar(Engine& engine, Lookup& filter, Lookup& search, QWidget* parent = nullptr);
 
   QueryEdit& filterEdit() { return *m_filterEdit; }
   QueryEdit& searchEdit() { return *m_searchEdit; }

@@ -52,23 +52,20 @@ std::uint64_t LookupResult::found() const
   return count;
 }
 
-Lookup::Lookup(Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_job(std::make_unique<Job>())
+Lookup::Lookup(Engine& engine, QObject* parent) : QObject(parent), m_engine(engine), m_job(std::make_unique<Job>())
 {
-  connect(&document, &Document::captureChanged, this, [this] {
+  connect(&engine, &Engine::captureChanged, this, [this] {
     m_result.reset();
     ask();
   });
   // Names that a query may speak of came or went.
-  connect(&document, &Document::busListChanged, this, [this] {
-    m_result.reset();
-    understand();
-    ask();
-  });
-  connect(&document, &Document::busChanged, this, [this] {
-    if (m_error)
+  connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
+    if (change.busList)
+      m_result.reset();
+    if (change.busList || (m_error && change.isDescribed()))
       understand();
-    ask();
+    if (change.hasNewFrames() || change.isDescribed())
+      ask();
   });
   connect(m_job.get(), &Job::finished, this, &Lookup::resultChanged);
 }
@@ -76,8 +73,8 @@ Lookup::Lookup(Document& document, QObject* parent)
 std::vector<std::string> Lookup::busNames() const
 {
   std::vector<std::string> names;
-  for (int i = 0; i < m_document.busCount(); ++i)
-    names.push_back(m_document.bus(i).wanted.name);
+  for (int i = 0; i < m_engine.busCount(); ++i)
+    names.push_back(m_engine.bus(i).wanted.name);
   return names;
 }
 
@@ -155,7 +152,7 @@ void Lookup::ask()
       Q_EMIT resultChanged();
     return;
   }
-  std::vector<LedgerSource> sources = m_document.ledgerSources();
+  std::vector<LedgerSource> sources = m_engine.ledgerSources();
   m_job->start([this, query = m_asked, sources](JobRun& run) {
     std::vector<ScanSource> scanned;
     for (const LedgerSource& s : sources)

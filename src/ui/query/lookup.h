@@ -7,7 +7,7 @@
 
 #include "core/query/query.h"
 #include "core/view/ledger.h"
-#include "ui/document/document.h"
+#include "ui/engine/engine.h"
 #include "ui/job/job.h"
 
 namespace bexto::ui {
@@ -20,12 +20,12 @@ struct LookupResult {
   std::uint64_t found() const;
 };
 
-/// A query that is asked of the document's traffic, in the background, and again whenever either changes. Filter and
+/// A query that is asked of the engine's traffic, in the background, and again whenever either changes. Filter and
 /// search are one each. While a text has a mistake, the last good query stands. UI thread only.
 class Lookup : public QObject {
   Q_OBJECT
  public:
-  explicit Lookup(Document& document, QObject* parent = nullptr);
+  explicit Lookup(Engine& engine, QObject* parent = nullptr);
 
   const QString& text() const { return m_text; }
   /// Understood at once, asked in the background. Terms that were off stay off.
@@ -56,7 +56,7 @@ class Lookup : public QObject {
   void ask();
   void understand();
 
-  Document& m_document;
+  Engine& m_engine;
   QString m_text;
   QString m_understood;  ///< the text of m_query
   Query m_query;

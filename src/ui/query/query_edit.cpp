@@ -44,13 +44,12 @@ class OfferDelegate : public QStyledItemDelegate {
 
 }  // namespace
 
-Occurrences::Occurrences(Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_job(std::make_unique<Job>())
+Occurrences::Occurrences(Engine& engine, QObject* parent)
+    : QObject(parent), m_engine(engine), m_job(std::make_unique<Job>())
 {
   const auto stale = [this] { m_stale = true; };
-  connect(&document, &Document::captureChanged, this, stale);
-  connect(&document, &Document::busListChanged, this, stale);
-  connect(&document, &Document::busChanged, this, stale);
+  connect(&engine, &Engine::captureChanged, this, stale);
+  connect(&engine, &Engine::changed, this, stale);
 }
 
 void Occurrences::refresh()
@@ -58,7 +57,7 @@ void Occurrences::refresh()
   if (!m_stale)
     return;
   m_stale = false;
-  m_job->start([this, sources = m_document.ledgerSources()](JobRun& run) {
+  m_job->start([this, sources = m_engine.ledgerSources()](JobRun& run) {
     Occurring all;
     for (const LedgerSource& source : sources) {
       if (run.stop().stop_requested())

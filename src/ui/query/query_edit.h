@@ -10,11 +10,11 @@ class QListWidget;
 
 namespace bexto::ui {
 
-/// What occurs in the document's traffic, counted in the background when somebody starts to type.
+/// What occurs in the engine's traffic, counted in the background when somebody starts to type.
 class Occurrences : public QObject {
   Q_OBJECT
  public:
-  explicit Occurrences(Document& document, QObject* parent = nullptr);
+  explicit Occurrences(Engine& engine, QObject* parent = nullptr);
   const Occurring& known() const { return m_known; }
   void refresh();
 
@@ -22,7 +22,7 @@ class Occurrences : public QObject {
   void changed();
 
  private:
-  Document& m_document;
+  Engine& m_engine;
   Occurring m_known;
   bool m_stale = true;
   std::unique_ptr<Job> m_job;

@@ -4,10 +4,10 @@
 #include <QFont>
 #include <QObject>
 #include <QString>
-#include <string>
 
 #include "core/decode/anatomy.h"
 #include "core/decode/sentence.h"
+#include "ui/text/text.h"
 
 class QApplication;
 
@@ -57,10 +57,5 @@ Theme& theme();
 
 /// `colour` thinned to so many percent, for tints behind text.
 QColor tint(QColor colour, int percent);
-
-inline QString toQString(const std::string& s)
-{
-  return QString::fromStdString(s);
-}
 
 }  // namespace bexto::ui

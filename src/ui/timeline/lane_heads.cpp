@@ -44,8 +44,8 @@ int leastHeight(const TimelineLane& lane)
 
 }  // namespace
 
-LaneHeads::LaneHeads(Document& document, QWidget& viewport)
-    : QObject(&viewport), m_document(document), m_viewport(viewport)
+LaneHeads::LaneHeads(SessionModel& session, Engine& engine, QWidget& viewport)
+    : QObject(&viewport), m_session(session), m_engine(engine), m_viewport(viewport)
 {
 }
 
@@ -53,9 +53,9 @@ void LaneHeads::setLanes(const std::vector<TimelineLane>& lanes)
 {
   // A decode that ends, or a new capture, makes new lanes in the middle of a drag.
   const auto keyOf = [this](int number) {
-    return isLane(number) ? m_lanes[static_cast<std::size_t>(number)].key : std::string();
+    return isLane(number) ? m_lanes[static_cast<std::size_t>(number)].key : LaneKey();
   };
-  const std::array<std::string, 3> held{keyOf(m_pressed), keyOf(m_dragged), keyOf(m_resized)};
+  const std::array<LaneKey, 3> held{keyOf(m_pressed), keyOf(m_dragged), keyOf(m_resized)};
   m_lanes = lanes;
   m_pressed = find(held[0]);
   m_dragged = find(held[1]);
@@ -64,7 +64,7 @@ void LaneHeads::setLanes(const std::vector<TimelineLane>& lanes)
     m_dropLine = -1;
 }
 
-int LaneHeads::find(const std::string& key) const
+int LaneHeads::find(const LaneKey& key) const
 {
   for (std::size_t i = 0; i < m_lanes.size(); ++i) {
     if (m_lanes[i].key == key)
@@ -107,6 +107,7 @@ bool LaneHeads::press(QPoint pos, int scroll)
   m_resized = edgeAt(pos, scroll);
   m_pressed = m_resized >= 0 ? -1 : laneAt(pos, scroll);
   m_from = pos;
+  m_session.endGesture();
   if (m_resized >= 0)
     m_heightBefore = m_lanes[static_cast<std::size_t>(m_resized)].height;
   return pos.x() < kLaneHeader && (m_resized >= 0 || m_pressed >= 0);
@@ -142,7 +143,7 @@ void LaneHeads::move(QPoint pos, int scroll)
       ++last;
     m_dropLine = m_lanes[last].bottom();
   }
-  Q_EMIT changed();
+  Q_EMIT dragged();
 }
 
 void LaneHeads::release()
@@ -152,6 +153,7 @@ void LaneHeads::release()
   m_dropLine = -1;
   if (dragged >= 0)
     moveBefore(dragged, m_dropPlace);
+  Q_EMIT this->dragged();
 }
 
 std::vector<int> LaneHeads::siblingsOf(int number) const
@@ -170,7 +172,7 @@ std::vector<int> LaneHeads::siblingsOf(int number) const
 void LaneHeads::moveBefore(int number, std::size_t place)
 {
   const std::vector<int> siblings = siblingsOf(number);
-  std::vector<std::string> keys;
+  std::vector<LaneKey> keys;
   for (std::size_t i = 0; i <= siblings.size(); ++i) {
     if (i == place)
       keys.push_back(m_lanes[static_cast<std::size_t>(number)].key);
@@ -182,8 +184,7 @@ void LaneHeads::moveBefore(int number, std::size_t place)
     if (std::find(keys.begin(), keys.end(), lane.key) == keys.end())
       keys.push_back(lane.key);
   }
-  m_arrangement.setOrder(keys);
-  Q_EMIT changed();
+  change(tr("move a lane"), [&](LaneArrangement& lanes) { lanes.setOrder(keys); });
 }
 
 void LaneHeads::shift(int number, int by)
@@ -203,26 +204,27 @@ void LaneHeads::resize(int number, int height)
   if (!isLane(number))
     return;
   const TimelineLane& lane = m_lanes[static_cast<std::size_t>(number)];
-  m_arrangement.setHeight(lane.key, std::clamp(height, leastHeight(lane), kMostLaneHeight));
-  Q_EMIT changed();
+  const int wanted = std::clamp(height, leastHeight(lane), kMostLaneHeight);
+  change(
+      tr("height of %1").arg(lane.name), [&](LaneArrangement& lanes) { lanes.setHeight(lane.key, wanted); },
+      QStringLiteral("height ") + lane.name);
 }
 
 void LaneHeads::setHidden(const TimelineLane& lane, bool hidden)
 {
-  m_arrangement.setHidden(lane.key, hidden);
-  Q_EMIT changed();
+  change(hidden ? tr("hide %1").arg(lane.name) : tr("show %1").arg(lane.name),
+         [&](LaneArrangement& lanes) { lanes.setHidden(lane.key, hidden); });
 }
 
 void LaneHeads::setFolded(const TimelineLane& lane, bool folded)
 {
-  m_arrangement.setFolded(lane.key, folded);
-  Q_EMIT changed();
+  change(folded ? tr("fold the wires of %1").arg(lane.name) : tr("show the wires of %1").arg(lane.name),
+         [&](LaneArrangement& lanes) { lanes.setFolded(lane.key, folded); });
 }
 
 void LaneHeads::reset()
 {
-  m_arrangement = {};
-  Q_EMIT changed();
+  change(tr("all lanes as at first"), [](LaneArrangement& lanes) { lanes = {}; });
 }
 
 void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
@@ -230,8 +232,16 @@ void LaneHeads::setConditioning(const TimelineLane& lane, Conditioning how)
   // A menu may stay open while another capture comes, whose channels are others.
   const auto now =
       std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) { return l.key == lane.key; });
-  if (m_document.capture() && now != m_lanes.end())
-    m_document.setConditioning(now->channel, how);
+  if (!m_engine.capture() || now == m_lanes.end())
+    return;
+  // A wire with several names is one wire.
+  const std::vector<Channel>& channels = m_engine.capture()->channels;
+  std::vector<std::string> paths{channels[now->channel].path};
+  for (const Channel& other : channels) {
+    if (other.path != paths.front() && other.track.sameAs(channels[now->channel].track))
+      paths.push_back(other.path);
+  }
+  m_session.setConditioning(paths, how);
 }
 
 void LaneHeads::rename(int number, int scroll)
@@ -239,7 +249,7 @@ void LaneHeads::rename(int number, int scroll)
   if (!isLane(number) || m_lanes[static_cast<std::size_t>(number)].kind != TimelineLane::Kind::Wire)
     return;
   const TimelineLane lane = m_lanes[static_cast<std::size_t>(number)];
-  const Channel& channel = m_document.capture()->channels.at(lane.channel);
+  const Channel& channel = m_engine.capture()->channels.at(lane.channel);
   auto* edit = new NameEdit(lane.name, &m_viewport);
   edit->setObjectName(QStringLiteral("laneName"));
   edit->setAccessibleName(tr("Name of the channel"));
@@ -250,21 +260,28 @@ void LaneHeads::rename(int number, int scroll)
   edit->setFocus();
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, path = channel.path, usual = toQString(channel.name)] {
     const QString name = edit->text().trimmed();
-    m_arrangement.setName(path, name == usual ? QString() : name);
     edit->disconnect(this);
     edit->deleteLater();
     m_viewport.parentWidget()->setFocus();
-    Q_EMIT changed();
+    change(tr("rename %1").arg(usual),
+           [&](LaneArrangement& lanes) { lanes.setName(path, name == usual ? std::string() : name.toStdString()); });
   });
 }
 
-QString LaneHeads::nameOfKey(const std::string& key) const
+QString LaneHeads::nameOfKey(const LaneKey& key) const
 {
-  const QString text = toQString(key);
-  const qsizetype split = text.lastIndexOf(QStringLiteral("\n\n"));
-  if (split >= 0 && split + 2 < text.size())
-    return text.mid(split + 2);
-  return text.left(text.indexOf(QLatin1Char('\n')));
+  if (!key.channel.empty())
+    return toQString(arrangement().nameOf(key.channel, key.channel));
+  const BusView* const bus = m_engine.find(key.bus);
+  const QString name = bus == nullptr ? tr("a bus that was removed") : toQString(bus->wanted.name);
+  return key.line.empty() ? name : name + QLatin1Char(' ') + toQString(key.line).toUpper();
+}
+
+void LaneHeads::change(const QString& text, const std::function<void(LaneArrangement&)>& with, const QString& gesture)
+{
+  LaneArrangement lanes = arrangement();
+  with(lanes);
+  m_session.setLanes(text, lanes, gesture);
 }
 
 void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
@@ -293,21 +310,18 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
     place->addAction(tr("Taller"), this, [this, lane] { resize(find(lane.key), lane.height + kHeightStep); });
     place->addAction(tr("Lower"), this, [this, lane] { resize(find(lane.key), lane.height - kHeightStep); });
   }
-  if (m_arrangement.touched())
+  if (arrangement().touched())
     menu.addAction(tr("All lanes as at first"), this, [this] { reset(); });
-  if (!m_arrangement.hidden().empty()) {
+  if (!arrangement().hidden().empty()) {
     QMenu* show = menu.addMenu(tr("Show hidden"));
-    for (const std::string& key : m_arrangement.hidden()) {
+    for (const LaneKey& key : arrangement().hidden()) {
       show->addAction(nameOfKey(key), this, [this, key] {
-        m_arrangement.setHidden(key, false);
-        Q_EMIT changed();
+        change(tr("show %1").arg(nameOfKey(key)), [&](LaneArrangement& lanes) { lanes.setHidden(key, false); });
       });
     }
     show->addSeparator();
-    show->addAction(tr("All"), this, [this] {
-      m_arrangement.showAll();
-      Q_EMIT changed();
-    });
+    show->addAction(tr("All"), this,
+                    [this] { change(tr("show all lanes"), [](LaneArrangement& lanes) { lanes.showAll(); }); });
   }
 }
 

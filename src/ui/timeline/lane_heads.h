@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QPoint>
+#include <functional>
 #include <optional>
 
 #include "ui/timeline/timeline_lanes.h"
@@ -18,14 +19,12 @@ namespace bexto::ui {
 class LaneHeads : public QObject {
   Q_OBJECT
  public:
-  LaneHeads(Document& document, QWidget& viewport);
+  LaneHeads(SessionModel& session, Engine& engine, QWidget& viewport);
 
-  const LaneArrangement& arrangement() const { return m_arrangement; }
-  void setArrangement(LaneArrangement arrangement) { m_arrangement = std::move(arrangement); }
   /// What is being dragged or resized stays so as long as its lane is there.
   void setLanes(const std::vector<TimelineLane>& lanes);
   /// Number of the lane with that key; -1: there is none now.
-  int find(const std::string& key) const;
+  int find(const LaneKey& key) const;
 
   /// Whether the head takes the press: then it gets the moves and the release too.
   bool press(QPoint pos, int scroll);
@@ -53,7 +52,8 @@ class LaneHeads : public QObject {
   void setConditioning(const TimelineLane& lane, Conditioning how);
 
  Q_SIGNALS:
-  void changed();
+  /// What is drawn of a drag is other now; what the lanes are, the session says.
+  void dragged();
 
  private:
   bool isLane(int number) const { return number >= 0 && static_cast<std::size_t>(number) < m_lanes.size(); }
@@ -63,13 +63,15 @@ class LaneHeads : public QObject {
   /// The rivals of a lane for a place, in their order.
   std::vector<int> siblingsOf(int number) const;
   void moveBefore(int number, std::size_t place);
-  QString nameOfKey(const std::string& key) const;
+  QString nameOfKey(const LaneKey& key) const;
+  const LaneArrangement& arrangement() const { return m_session.value().lanes; }
+  void change(const QString& text, const std::function<void(LaneArrangement&)>& with, const QString& gesture = {});
   void addFilters(QMenu& menu, const TimelineLane& lane);
   void askFilter(const TimelineLane& lane);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   QWidget& m_viewport;
-  LaneArrangement m_arrangement;
   std::vector<TimelineLane> m_lanes;
   int m_pressed = -1;
   int m_dragged = -1;

@@ -14,7 +14,7 @@ constexpr std::size_t kMostOtherWires = 64;
 
 /// A bus lane with its wires, or a wire alone.
 struct Group {
-  std::string key;
+  LaneKey key;
   std::vector<TimelineLane> lanes;
 };
 
@@ -23,18 +23,18 @@ TimelineLane wireLane(const Capture& capture, std::size_t number, const LaneArra
   const Channel& channel = capture.channels[number];
   TimelineLane lane;
   lane.kind = TimelineLane::Kind::Wire;
-  lane.name = arrangement.nameOf(channel.path, toQString(channel.name));
+  lane.name = toQString(arrangement.nameOf(channel.path, channel.name));
   lane.channel = number;
   lane.track = channel.signal();
   return lane;
 }
 
-Group busGroup(const Document& document, const BusView& view, std::size_t number, const LaneArrangement& arrangement)
+Group busGroup(const Engine& engine, const BusView& view, std::size_t number, const LaneArrangement& arrangement)
 {
   const StreamView& stream = view.streams[number];
   const StreamId id{view.id, static_cast<int>(number)};
   const Protocol& protocol = view.shown.protocol();
-  Group group{LaneArrangement::busKey(view.shown.name, stream.line), {}};
+  Group group{{view.id, stream.line, {}}, {}};
   TimelineLane lane;
   lane.kind = TimelineLane::Kind::Bus;
   lane.name = toQString(view.shown.name);
@@ -57,11 +57,11 @@ Group busGroup(const Document& document, const BusView& view, std::size_t number
   for (const RoleSpec& role : roles) {
     if (!ofStream(role))
       continue;
-    TimelineLane wire = wireLane(*document.capture(), stream.channels[next++], arrangement);
+    TimelineLane wire = wireLane(*engine.capture(), stream.channels[next++], arrangement);
     wire.stream = id;
     wire.sampledLine = role.dataLine;
     wire.group = group.key;
-    wire.key = LaneArrangement::wireKey(group.key, document.capture()->channels[wire.channel].path);
+    wire.key = {view.id, stream.line, engine.capture()->channels[wire.channel].path};
     group.lanes.push_back(std::move(wire));
   }
   return group;
@@ -76,27 +76,27 @@ int usualHeight(const TimelineLane& lane)
 
 }  // namespace
 
-std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArrangement& arrangement)
+std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement)
 {
   std::vector<TimelineLane> lanes;
-  if (!document.capture())
+  if (!engine.capture())
     return lanes;
   std::vector<Group> groups;
   std::set<std::size_t> used;
-  for (int b = 0; b < document.busCount(); ++b) {
-    for (std::size_t s = 0; s < document.bus(b).streams.size(); ++s) {
-      const std::vector<std::size_t>& channels = document.bus(b).streams[s].channels;
+  for (int b = 0; b < engine.busCount(); ++b) {
+    for (std::size_t s = 0; s < engine.bus(b).streams.size(); ++s) {
+      const std::vector<std::size_t>& channels = engine.bus(b).streams[s].channels;
       used.insert(channels.begin(), channels.end());
-      groups.push_back(busGroup(document, document.bus(b), s, arrangement));
+      groups.push_back(busGroup(engine, engine.bus(b), s, arrangement));
     }
   }
   std::size_t others = 0;
-  for (std::size_t i = 0; i < document.capture()->channels.size() && others < kMostOtherWires; ++i) {
-    const Channel& channel = document.capture()->channels[i];
+  for (std::size_t i = 0; i < engine.capture()->channels.size() && others < kMostOtherWires; ++i) {
+    const Channel& channel = engine.capture()->channels[i];
     if (used.contains(i) || channel.track.size() == 0)
       continue;
-    TimelineLane wire = wireLane(*document.capture(), i, arrangement);
-    wire.key = wire.group = LaneArrangement::wireKey({}, channel.path);
+    TimelineLane wire = wireLane(*engine.capture(), i, arrangement);
+    wire.key = wire.group = {BusId::None, {}, channel.path};
     groups.push_back({wire.key, {std::move(wire)}});
     ++others;
   }

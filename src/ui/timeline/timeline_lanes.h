@@ -4,8 +4,8 @@
 #include <set>
 #include <vector>
 
-#include "ui/document/document.h"
-#include "ui/timeline/lane_arrangement.h"
+#include "core/session/lane_arrangement.h"
+#include "ui/engine/engine.h"
 
 namespace bexto::ui {
 
@@ -20,9 +20,9 @@ struct TimelineLane {
   QStringList lines = {};   ///< of a bus: what its data wires are called; each has fields and bits of its own
   std::size_t channel = 0;  ///< of a wire, in Capture::channels
   ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
-  std::string key = {};                        ///< in the LaneArrangement
-  std::string group = {};                      ///< key of the bus lane that a wire stands under; else its own
-  bool folded = false;                         ///< of a bus: its wires are put away
+  LaneKey key = {};
+  LaneKey group = {};   ///< key of the bus lane that a wire stands under; else its own
+  bool folded = false;  ///< of a bus: its wires are put away
   int top = 0;
   int height = 0;
 
@@ -39,8 +39,8 @@ inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
-/// The lanes of a document: each bus with its wires below, then wires that no bus uses and that move at all; as
+/// The lanes of a engine: each bus with its wires below, then wires that no bus uses and that move at all; as
 /// arranged.
-std::vector<TimelineLane> timelineLanes(const Document& document, const LaneArrangement& arrangement = {});
+std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {});
 
 }  // namespace bexto::ui

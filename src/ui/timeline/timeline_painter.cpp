@@ -193,10 +193,10 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
 {
   const Palette& c = theme().colours();
   m_bits.clear();
-  if (m_document.find(lane.stream) == nullptr)
+  if (m_engine.find(lane.stream) == nullptr)
     return;
-  const BusView& view = *m_document.find(lane.stream.bus);
-  const StreamView& stream = *m_document.find(lane.stream);
+  const BusView& view = *m_engine.find(lane.stream.bus);
+  const StreamView& stream = *m_engine.find(lane.stream);
   const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, stream.faulty, m_axis);
   const Selection& selection = m_focus.selection();
   const bool here = selection.valid() && selection.stream == lane.stream;
@@ -256,7 +256,7 @@ QImage TimelinePainter::wirePicture(const ConditionedTrack& track, int width, in
   std::vector<QRgb> middle(columns, ground);
   std::vector<QRgb> bottom(columns, ground);
   const WireRun* before = nullptr;
-  const std::vector<WireRun> runs = wireShape(track, m_axis, m_document.whole().end);
+  const std::vector<WireRun> runs = wireShape(track, m_axis, m_engine.whole().end);
   for (const WireRun& run : runs) {
     const auto fill = [&run](std::vector<QRgb>& row, QRgb colour) {
       std::fill(row.begin() + run.x0, row.begin() + run.x1, colour);
@@ -329,7 +329,7 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
   const Palette& c = theme().colours();
   m_p.save();
   m_p.setClipRect(QRect(area.left(), rulerTop, area.width(), area.bottom() - rulerTop + 1));
-  for (const Marker& marker : m_focus.markers()) {
+  for (const Marker& marker : m_markers) {
     const double x = area.left() + m_axis.xOf(marker.time);
     if (x < area.left() - 200 || x > area.right() + 10)
       continue;
@@ -337,25 +337,25 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
     m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
     m_p.setFont(theme().words(10, true));
     // One letter makes the usual square; a longer name makes its flag wider, to the right.
-    const double width = std::max(14.0, m_p.fontMetrics().horizontalAdvance(marker.name) + 8.0);
+    const double width = std::max(14.0, m_p.fontMetrics().horizontalAdvance(toQString(marker.name)) + 8.0);
     const QRectF flag(x - 7, rulerTop + 2, width, 14);
     m_p.setPen(Qt::NoPen);
     m_p.setBrush(c.address);
     m_p.drawRoundedRect(flag, 3, 3);
     m_p.setPen(c.panel);
-    m_p.drawText(flag, Qt::AlignCenter, marker.name);
-    if (!marker.note.isEmpty()) {
+    m_p.drawText(flag, Qt::AlignCenter, toQString(marker.name));
+    if (!marker.note.empty()) {
       m_p.setFont(theme().words(11));
-      const QString note = m_p.fontMetrics().elidedText(marker.note, Qt::ElideRight, 180);
+      const QString note = m_p.fontMetrics().elidedText(toQString(marker.note), Qt::ElideRight, 180);
       const QRectF room(flag.right() + 3, rulerTop + 1, m_p.fontMetrics().horizontalAdvance(note) + 8, 16);
       m_p.fillRect(room, tint(c.panel, 85));
       m_p.setPen(c.address);
       m_p.drawText(room.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
     }
   }
-  if (m_document.capture() && m_document.capture()->trigger) {
+  if (m_engine.capture() && m_engine.capture()->trigger) {
     // No marker: nobody dropped it and nobody can move it.
-    const double x = area.left() + m_axis.xOf(*m_document.capture()->trigger);
+    const double x = area.left() + m_axis.xOf(*m_engine.capture()->trigger);
     m_p.setPen(QPen(c.muted, 1));
     m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
     m_p.setFont(theme().words(10));

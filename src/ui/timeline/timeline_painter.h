@@ -6,7 +6,7 @@
 
 #include "core/view/bus_lane.h"
 #include "core/view/time_axis.h"
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 #include "ui/timeline/timeline_lanes.h"
 
 namespace bexto::ui {
@@ -16,8 +16,9 @@ class TimelinePainter {
   Q_DECLARE_TR_FUNCTIONS(TimelinePainter)
 
  public:
-  TimelinePainter(QPainter& painter, const Document& document, const Focus& focus, const TimeAxis& axis)
-      : m_p(painter), m_document(document), m_focus(focus), m_axis(axis)
+  TimelinePainter(QPainter& painter, const Engine& engine, const std::vector<Marker>& markers, const Focus& focus,
+                  const TimeAxis& axis)
+      : m_p(painter), m_engine(engine), m_markers(markers), m_focus(focus), m_axis(axis)
   {
   }
 
@@ -36,11 +37,12 @@ class TimelinePainter {
   void field(const LaneField& f, QRectF rect);
 
   QPainter& m_p;
-  const Document& m_document;
+  const Engine& m_engine;
+  const std::vector<Marker>& m_markers;
   const Focus& m_focus;
   const TimeAxis& m_axis;
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
-  std::string m_bitsGroup;      ///< key of that bus lane
+  LaneKey m_bitsGroup;          ///< key of that bus lane
 };
 
 }  // namespace bexto::ui

@@ -19,8 +19,12 @@ constexpr double kSnapPixels = 8.0;
 constexpr int kDragPixels = 4;
 }  // namespace
 
-TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
-    : QAbstractScrollArea(parent), m_document(document), m_focus(focus), m_heads(new LaneHeads(document, *viewport()))
+TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
+    : QAbstractScrollArea(parent),
+      m_session(session),
+      m_engine(engine),
+      m_focus(focus),
+      m_heads(new LaneHeads(session, engine, *viewport()))
 {
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -29,40 +33,32 @@ TimelineView::TimelineView(Document& document, Focus& focus, QWidget* parent)
   viewport()->setMouseTracking(true);
   setMinimumHeight(kRulerHeight + kBusLaneHeight);
   const auto repaint = [this] { viewport()->update(); };
-  connect(&document, &Document::captureChanged, this, &TimelineView::rebuild);
-  connect(&document, &Document::captureGrew, this, &TimelineView::rebuild);
-  connect(&document, &Document::conditioningChanged, this, &TimelineView::rebuild);
-  connect(&document, &Document::busListChanged, this, &TimelineView::rebuild);
-  connect(&document, &Document::busChanged, this, &TimelineView::rebuild);
-  connect(m_heads, &LaneHeads::changed, this, &TimelineView::rebuild);
+  connect(&engine, &Engine::captureChanged, this, &TimelineView::rebuild);
+  connect(&engine, &Engine::captureGrew, this, &TimelineView::rebuild);
+  connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
+    // Which lanes there are does not depend on how many frames a bus has.
+    if (change.isDescribed() || change.wires)
+      rebuild();
+    else if (change.hasNewFrames())
+      viewport()->update();
+  });
+  connect(m_heads, &LaneHeads::dragged, this, repaint);
   connect(&focus, &Focus::axisChanged, this, repaint);
   connect(&focus, &Focus::selectionChanged, this, &TimelineView::showSelectedLane);
-  connect(&focus, &Focus::markersChanged, this, repaint);
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (change.lanes)
+      rebuild();
+    else if (change.markers)
+      viewport()->update();
+  });
   connect(&focus, &Focus::cursorChanged, this, repaint);
   connect(&theme(), &Theme::changed, this, repaint);
   rebuild();
 }
 
-void TimelineView::followNames()
-{
-  std::map<BusId, std::string> names;
-  for (int i = 0; i < m_document.busCount(); ++i)
-    names[m_document.bus(i).id] = m_document.bus(i).shown.name;
-  for (const auto& [bus, name] : names) {
-    const auto before = m_names.find(bus);
-    if (before == m_names.end() || before->second == name)
-      continue;
-    LaneArrangement arrangement = m_heads->arrangement();
-    arrangement.renameBus(before->second, name);
-    m_heads->setArrangement(std::move(arrangement));
-  }
-  m_names = std::move(names);
-}
-
 void TimelineView::rebuild()
 {
-  followNames();
-  m_lanes = timelineLanes(m_document, m_heads->arrangement());
+  m_lanes = timelineLanes(m_engine, m_session.value().lanes);
   m_heads->setLanes(m_lanes);
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
@@ -111,8 +107,8 @@ void TimelineView::paintEvent(QPaintEvent* /*event*/)
   p.fillRect(viewport()->rect(), c.ground);
   const QRect ruler(0, 0, viewport()->width(), kRulerHeight);
   const QRect area(0, kRulerHeight, viewport()->width(), viewport()->height() - kRulerHeight);
-  TimelinePainter painter(p, m_document, m_focus, m_focus.axis());
-  if (m_document.capture()) {
+  TimelinePainter painter(p, m_engine, m_session.markers(), m_focus, m_focus.axis());
+  if (m_engine.capture()) {
     painter.lanes(m_lanes, area, verticalScrollBar()->value());
     painter.ruler(ruler);
     painter.overlay(area.adjusted(kLaneHeader, 0, 0, 0), 0);
@@ -143,7 +139,7 @@ const TimelineLane* TimelineView::laneAt(QPoint pos) const
 Selection TimelineView::pick(QPoint pos) const
 {
   const TimelineLane* lane = laneAt(pos);
-  const StreamView* const stream = lane == nullptr ? nullptr : m_document.find(lane->stream);
+  const StreamView* const stream = lane == nullptr ? nullptr : m_engine.find(lane->stream);
   if (stream == nullptr || pos.x() < kLaneHeader)
     return {};
   const FrameIndex& frames = stream->transactions.frames();
@@ -159,30 +155,29 @@ Selection TimelineView::pick(QPoint pos) const
   return {lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
 }
 
-std::uint32_t TimelineView::markerAt(QPoint pos) const
+MarkerId TimelineView::markerAt(QPoint pos) const
 {
   if (pos.y() >= kRulerHeight)
-    return 0;
-  for (const Marker& marker : m_focus.markers()) {
+    return MarkerId::None;
+  for (const Marker& marker : m_session.markers()) {
     if (std::abs(xOf(marker.time) - pos.x()) < 8.0)
       return marker.id;
   }
-  return 0;
+  return MarkerId::None;
 }
 
-void TimelineView::placeMarker(std::uint32_t marker, double x, const TimelineLane* preferred)
+void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* preferred)
 {
   // It may have been removed while it was dragged.
-  const std::optional<std::size_t> which = m_focus.placeOfMarker(marker);
-  if (marker != 0 && !which)
+  if (marker != MarkerId::None && m_session.value().find(marker) == nullptr)
     return;
   const auto place = [&](Picoseconds t, const QString& edge) {
-    if (which)
-      m_focus.moveMarker(*which, t, edge);
+    if (marker != MarkerId::None)
+      m_session.moveMarker(marker, t, edge);
     else
-      m_focus.addMarker(t, edge);
+      m_session.addMarker(t, edge);
   };
-  const Picoseconds at = std::clamp(timeAt(x), Picoseconds{0}, m_document.whole().end);
+  const Picoseconds at = std::clamp(timeAt(x), Picoseconds{0}, m_engine.whole().end);
   Picoseconds best = kNever;
   const TimelineLane* bestLane = nullptr;
   // The wire under the pointer first; else whichever visible wire has the nearest edge.
@@ -210,42 +205,31 @@ void TimelineView::placeMarker(std::uint32_t marker, double x, const TimelineLan
   place(best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
 }
 
-const LaneArrangement& TimelineView::arrangement() const
-{
-  return m_heads->arrangement();
-}
-
-void TimelineView::setArrangement(LaneArrangement arrangement)
-{
-  m_heads->setArrangement(std::move(arrangement));
-  rebuild();
-}
-
 void TimelineView::dropMarker()
 {
-  if (!m_document.capture())
+  if (!m_engine.capture())
     return;
   const bool inside = m_focus.cursor().has_value();  // the pointer is over the lanes
   const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
-  placeMarker(0, x, inside ? laneAt(m_last) : nullptr);
+  placeMarker(MarkerId::None, x, inside ? laneAt(m_last) : nullptr);
 }
 
 void TimelineView::zoomBy(double factor, double x)
 {
-  if (m_document.capture())
-    m_focus.setAxis(m_focus.axis().zoomed(factor, x, m_document.whole()));
+  if (m_engine.capture())
+    m_focus.setAxis(m_focus.axis().zoomed(factor, x, m_engine.whole()));
 }
 
 void TimelineView::wheelEvent(QWheelEvent* event)
 {
   const QPoint angle = event->angleDelta();
-  if (!m_document.capture())
+  if (!m_engine.capture())
     return;
   // A touchpad is hardly ever moved straight: the way that it goes further counts.
   const bool sideways = std::abs(angle.x()) > std::abs(angle.y());
   if (event->modifiers() == Qt::ShiftModifier || sideways) {
     const int delta = sideways ? angle.x() : angle.y();
-    m_focus.setAxis(m_focus.axis().panned(-delta * 0.6, m_document.whole()));
+    m_focus.setAxis(m_focus.axis().panned(-delta * 0.6, m_engine.whole()));
   } else if (event->position().x() < kLaneHeader || event->modifiers() == Qt::AltModifier) {
     verticalScrollBar()->setValue(verticalScrollBar()->value() - angle.y() / 2);
     viewport()->update();
@@ -266,6 +250,7 @@ void TimelineView::mousePressEvent(QMouseEvent* event)
   m_pressing = true;
   m_panning = m_draggingMarker = false;
   m_draggedMarker = markerAt(event->pos());
+  m_session.endGesture();
 }
 
 void TimelineView::mouseMoveEvent(QMouseEvent* event)
@@ -273,25 +258,27 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
   if (m_atHeads)
     m_heads->move(event->pos(), verticalScrollBar()->value());
   // A hand trembles: a flag that is only clicked stays where it is, and its note on its line.
-  if (m_pressing && m_draggedMarker != 0 && !m_draggingMarker)
+  if (m_pressing && m_draggedMarker != MarkerId::None && !m_draggingMarker)
     m_draggingMarker = (event->pos() - m_pressed).manhattanLength() > kDragPixels;
-  if (m_pressing && m_draggedMarker != 0) {
+  if (m_pressing && m_draggedMarker != MarkerId::None) {
     if (m_draggingMarker)
       placeMarker(m_draggedMarker, event->pos().x(), nullptr);
   } else if (m_pressing && (m_panning || (event->pos() - m_pressed).manhattanLength() > kDragPixels)) {
     m_panning = true;
     const QPoint moved = event->pos() - m_last;
-    m_focus.setAxis(m_focus.axis().panned(-moved.x(), m_document.whole()));
+    m_focus.setAxis(m_focus.axis().panned(-moved.x(), m_engine.whole()));
     verticalScrollBar()->setValue(verticalScrollBar()->value() - moved.y());
     viewport()->setCursor(Qt::ClosedHandCursor);
   }
   if (!m_pressing) {
     const auto atHead = m_heads->cursorAt(event->pos(), verticalScrollBar()->value());
-    viewport()->setCursor(atHead ? *atHead : markerAt(event->pos()) != 0 ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    viewport()->setCursor(atHead                                     ? *atHead
+                          : markerAt(event->pos()) != MarkerId::None ? Qt::SizeHorCursor
+                                                                     : Qt::ArrowCursor);
   }
   m_last = event->pos();
-  if (event->pos().x() >= kLaneHeader && m_document.capture())
-    m_focus.setCursor(std::clamp(timeAt(event->pos().x()), Picoseconds{0}, m_document.whole().end));
+  if (event->pos().x() >= kLaneHeader && m_engine.capture())
+    m_focus.setCursor(std::clamp(timeAt(event->pos().x()), Picoseconds{0}, m_engine.whole().end));
   else
     m_focus.setCursor(std::nullopt);
 }
@@ -306,8 +293,8 @@ void TimelineView::mouseReleaseEvent(QMouseEvent* event)
     return;
   m_pressing = false;
   viewport()->setCursor(Qt::ArrowCursor);
-  if (m_draggedMarker != 0 || m_panning) {
-    m_draggedMarker = 0;
+  if (m_draggedMarker != MarkerId::None || m_panning) {
+    m_draggedMarker = MarkerId::None;
     m_panning = false;
     return;
   }
@@ -317,7 +304,7 @@ void TimelineView::mouseReleaseEvent(QMouseEvent* event)
 
 void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
 {
-  if (event->button() != Qt::LeftButton || !m_document.capture())
+  if (event->button() != Qt::LeftButton || !m_engine.capture())
     return;
   const TimelineLane* lane = laneAt(event->pos());
   if (event->pos().x() < kLaneHeader) {
@@ -338,18 +325,18 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
     return;
   const Picoseconds at = timeAt(event->pos().x());
   const Picoseconds begin = std::max(Picoseconds{0}, lane->track.track.previousBefore(at + Picoseconds{1}));
-  const Picoseconds end = std::min(m_document.whole().end, lane->track.track.nextAfter(at));
+  const Picoseconds end = std::min(m_engine.whole().end, lane->track.track.nextAfter(at));
   if (begin < end)
     m_focus.zoomTo({begin, end});
 }
 
 void TimelineView::keyPressEvent(QKeyEvent* event)
 {
-  if (!m_document.capture()) {
+  if (!m_engine.capture()) {
     QAbstractScrollArea::keyPressEvent(event);
     return;
   }
-  const TimeRange whole = m_document.whole();
+  const TimeRange whole = m_engine.whole();
   const double width = m_focus.axis().width();
   if (event->modifiers() == Qt::AltModifier && (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down)) {
     walkLanes(event->key() == Qt::Key_Down ? 1 : -1);
@@ -405,11 +392,11 @@ void TimelineView::walkLanes(int by)
 
 void TimelineView::contextMenuEvent(QContextMenuEvent* event)
 {
-  if (!m_document.capture())
+  if (!m_engine.capture())
     return;
   // A menu takes the release of the button for itself.
   m_pressing = m_panning = false;
-  m_draggedMarker = 0;
+  m_draggedMarker = MarkerId::None;
   QMenu menu(this);
   menu.setObjectName(QStringLiteral("laneMenu"));
   const bool byKey = event->reason() == QContextMenuEvent::Keyboard && m_currentLane >= 0;
@@ -417,20 +404,20 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   const double x = byKey ? 0 : event->pos().x();
   if (x >= kLaneHeader) {
     // Lanes may be made anew while the menu is open.
-    menu.addAction(tr("Drop a marker here"), this, [this, x, key = lane == nullptr ? std::string() : lane->key] {
+    menu.addAction(tr("Drop a marker here"), this, [this, x, key = lane == nullptr ? LaneKey() : lane->key] {
       const auto at = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) { return l.key == key; });
-      placeMarker(0, x, at == m_lanes.end() ? nullptr : &*at);
+      placeMarker(MarkerId::None, x, at == m_lanes.end() ? nullptr : &*at);
     });
-    if (!m_focus.markers().empty())
-      menu.addAction(tr("Remove markers"), this, [this] { m_focus.clearMarkers(); });
+    if (!m_session.markers().empty())
+      menu.addAction(tr("Remove markers"), this, [this] { m_session.clearMarkers(); });
   }
-  if (const BusView* const bus = lane == nullptr ? nullptr : m_document.find(lane->stream.bus); bus != nullptr)
+  if (const BusView* const bus = lane == nullptr ? nullptr : m_engine.find(lane->stream.bus); bus != nullptr)
     menu.addAction(tr("Settings of %1").arg(toQString(bus->wanted.name)), this,
                    [this, id = bus->id] { Q_EMIT settingsWanted(id); });
   const int number = lane == nullptr ? -1 : static_cast<int>(lane - m_lanes.data());
   m_heads->fillMenu(menu, number, verticalScrollBar()->value());
   menu.addSeparator();
-  menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.zoomTo(m_document.whole()); });
+  menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.zoomTo(m_engine.whole()); });
   const int top = lane == nullptr ? 0 : kRulerHeight + lane->top - verticalScrollBar()->value();
   menu.exec(byKey ? viewport()->mapToGlobal(QPoint(20, top + 20)) : event->globalPos());
 }

@@ -1,10 +1,9 @@
 #pragma once
 
 #include <QAbstractScrollArea>
-#include <map>
 #include <vector>
 
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 #include "ui/timeline/lane_heads.h"
 
 namespace bexto::ui {
@@ -19,10 +18,8 @@ namespace bexto::ui {
 class TimelineView : public QAbstractScrollArea {
   Q_OBJECT
  public:
-  TimelineView(Document& document, Focus& focus, QWidget* parent = nullptr);
+  TimelineView(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
-  const LaneArrangement& arrangement() const;
-  void setArrangement(LaneArrangement arrangement);
   /// Puts a new marker at the cursor, or in the middle of the view, on the nearest edge within reach.
   void dropMarker();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
@@ -48,33 +45,31 @@ class TimelineView : public QAbstractScrollArea {
 
  private:
   void rebuild();
-  /// Lanes are arranged by the names of their buses, so that the next capture finds them: a new name takes all along.
-  void followNames();
   void updateScrollBars();
   void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
   /// What a click at that place picks; invalid for nothing.
   Selection pick(QPoint pos) const;
-  std::uint32_t markerAt(QPoint pos) const;  ///< its id; 0: none
-  /// `marker` is an id; 0: a new one.
-  void placeMarker(std::uint32_t marker, double x, const TimelineLane* preferred);
+  MarkerId markerAt(QPoint pos) const;
+  /// None: a new one.
+  void placeMarker(MarkerId marker, double x, const TimelineLane* preferred);
   void zoomBy(double factor, double x);
   void walkLanes(int by);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Focus& m_focus;
   LaneHeads* m_heads;
-  std::map<BusId, std::string> m_names;  ///< as the lanes are arranged by them
-  int m_currentLane = -1;                ///< for the keyboard: whose menu opens
-  bool m_atHeads = false;                ///< the press went to the heads
+  int m_currentLane = -1;  ///< for the keyboard: whose menu opens
+  bool m_atHeads = false;  ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;
   QPoint m_pressed;
   QPoint m_last;
   bool m_panning = false;
   bool m_pressing = false;
-  bool m_draggingMarker = false;      ///< further than a hand trembles
-  std::uint32_t m_draggedMarker = 0;  ///< its id; 0: none
+  bool m_draggingMarker = false;  ///< further than a hand trembles
+  MarkerId m_draggedMarker = MarkerId::None;
 };
 
 }  // namespace bexto::ui

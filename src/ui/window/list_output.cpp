@@ -47,9 +47,9 @@ int shareOf(LedgerColumn column)
 
 }  // namespace
 
-ListOutput::ListOutput(Document& document, LedgerArea& ledgers, NoticeBar& notice, QWidget* window)
+ListOutput::ListOutput(Engine& engine, LedgerArea& ledgers, NoticeBar& notice, QWidget* window)
     : QObject(window),
-      m_document(document),
+      m_engine(engine),
       m_ledgers(ledgers),
       m_notice(notice),
       m_window(window),
@@ -90,9 +90,9 @@ LedgerList ListOutput::listOf(What what) const
 
 void ListOutput::askForExport(What what)
 {
-  if (!m_document.capture())
+  if (!m_engine.capture())
     return;
-  const QFileInfo file(m_document.path());
+  const QFileInfo file(m_engine.path());
   QFileDialog dialog(m_window, what == What::Shown ? tr("Export the list as shown") : tr("Export the whole list"),
                      file.path());
   dialog.setObjectName(QStringLiteral("exportDialog"));
@@ -118,7 +118,7 @@ void ListOutput::write(const QString& path, What what)
     m_notice.showError(tr("%1: another export is still being written; cancel it first, or wait").arg(path));
     return;
   }
-  if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_document.path()).canonicalFilePath() &&
+  if (QFileInfo(path).canonicalFilePath() == QFileInfo(m_engine.path()).canonicalFilePath() &&
       QFileInfo::exists(path)) {
     m_notice.showError(tr("%1: this is the capture itself; choose another name").arg(path));
     return;
@@ -164,7 +164,7 @@ bool ListOutput::paintOn(QPrinter& printer) const
     p.setFont(words);
     p.setPen(Qt::black);
     p.drawText(QRect(0, 0, page.width(), line), Qt::AlignLeft | Qt::AlignVCenter,
-               QFileInfo(m_document.path()).fileName());
+               QFileInfo(m_engine.path()).fileName());
     p.drawText(QRect(0, 0, page.width(), line), Qt::AlignRight | Qt::AlignVCenter, QString::number(pages));
     int x = 0;
     for (const LedgerColumn column : list.columns) {

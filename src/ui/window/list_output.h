@@ -9,7 +9,7 @@ class QPrinter;
 
 namespace bexto::ui {
 
-class Document;
+class Engine;
 class Job;
 class LedgerArea;
 class NoticeBar;
@@ -19,7 +19,7 @@ class NoticeBar;
 class ListOutput : public QObject {
   Q_OBJECT
  public:
-  ListOutput(Document& document, LedgerArea& ledgers, NoticeBar& notice, QWidget* window);
+  ListOutput(Engine& engine, LedgerArea& ledgers, NoticeBar& notice, QWidget* window);
   ~ListOutput() override;
 
   enum class What { Shown, All };
@@ -37,7 +37,7 @@ class ListOutput : public QObject {
  private:
   LedgerList listOf(What what) const;
 
-  Document& m_document;
+  Engine& m_engine;
   LedgerArea& m_ledgers;
   NoticeBar& m_notice;
   QWidget* m_window;

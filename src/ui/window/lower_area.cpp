@@ -5,6 +5,7 @@
 #include <QToolButton>
 
 #include "ui/bytes/bytes_view.h"
+#include "ui/focus/workspace.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
 
@@ -25,10 +26,10 @@ QToolButton* makeTab(const QString& text, const QString& tip)
 
 }  // namespace
 
-LowerArea::LowerArea(Document& document, Focus& focus, QWidget* parent)
+LowerArea::LowerArea(Workspace& workspace, QWidget* parent)
     : QWidget(parent),
-      m_ledgers(new LedgerArea(document, focus)),
-      m_bytes(new BytesPage(document, focus)),
+      m_ledgers(new LedgerArea(workspace.session, workspace.engine, workspace.focus)),
+      m_bytes(new BytesPage(workspace.engine, workspace.focus)),
       m_controls(new QStackedWidget),
       m_pages(new QStackedWidget),
       m_ledgerTab(makeTab(tr("Ledger"), tr("What was said, line by line (1)"))),

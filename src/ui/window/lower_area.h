@@ -8,15 +8,14 @@ class QToolButton;
 namespace bexto::ui {
 
 class BytesPage;
-class Document;
-class Focus;
 class LedgerArea;
+struct Workspace;
 
 /// What stands under the Timeline: the Ledger or the Bytes, one at a time.
 class LowerArea : public QWidget {
   Q_OBJECT
  public:
-  LowerArea(Document& document, Focus& focus, QWidget* parent = nullptr);
+  LowerArea(Workspace& workspace, QWidget* parent = nullptr);
 
   enum class Page { Ledger, Bytes };
   void showPage(Page page);

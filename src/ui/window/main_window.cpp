@@ -61,22 +61,22 @@ void colourLabel(QLabel* label, const QColor& colour)
 
 }  // namespace
 
-MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_document(new Document(this)), m_focus(new Focus(*m_document, this))
+MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
+    : QMainWindow(parent), m_session(&workspace.session), m_engine(&workspace.engine), m_focus(&workspace.focus)
 {
   setAcceptDrops(true);
   new TypingGuard(this);
   resize(1280, 800);
   m_menu = new QMenu(this);
-  m_overview = new OverviewStrip(*m_document, *m_focus);
-  m_buses = new BusPanel(*m_document, *m_focus);
-  m_timeline = new TimelineView(*m_document, *m_focus);
-  m_lower = new LowerArea(*m_document, *m_focus);
+  m_overview = new OverviewStrip(*m_engine, *m_focus);
+  m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
+  m_timeline = new TimelineView(*m_session, *m_engine, *m_focus);
+  m_lower = new LowerArea(workspace);
   m_ledgers = &m_lower->ledgers();
-  m_markers = new MarkersPanel(*m_document, *m_focus);
-  m_anatomy = new AnatomyPanel(*m_document, *m_focus);
+  m_markers = new MarkersPanel(*m_session, *m_engine, *m_focus);
+  m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
-  m_output = new ListOutput(*m_document, *m_ledgers, *m_notice, this);
+  m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
 
@@ -115,18 +115,18 @@ MainWindow::MainWindow(QWidget* parent)
   column->addWidget(makeHairline());
   column->addWidget(makeStatusLine());
   setCentralWidget(central);
-  connectDocument();
+  connectSource();
+  connectEngine();
+  updateSteps();
   updateTitle();
   updateStatus();
   memory::restore(*this, {m_columns, m_middle, m_right});
-  m_timeline->setArrangement(memory::lanes());
   updateRecent();
 }
 
 MainWindow::~MainWindow()
 {
   memory::save(*this, {m_columns, m_middle, m_right});
-  memory::saveLanes(m_timeline->arrangement());
 }
 
 BytesPage& MainWindow::bytes()
@@ -150,7 +150,7 @@ QWidget* MainWindow::makeTopBar()
   auto* exportButton = new QPushButton(tr("Export list …"));
   exportButton->setObjectName(QStringLiteral("export"));
   connect(exportButton, &QPushButton::clicked, this, [this] { m_output->askForExport(ListOutput::What::Shown); });
-  connect(m_document, &Document::captureChanged, exportButton, [exportButton] { exportButton->setEnabled(true); });
+  connect(m_engine, &Engine::captureChanged, exportButton, [exportButton] { exportButton->setEnabled(true); });
   exportButton->setEnabled(false);
   auto* more = new QToolButton;
   more->setText(QStringLiteral("⋯"));
@@ -203,54 +203,56 @@ QWidget* MainWindow::makeStatusLine()
   return bar;
 }
 
-void MainWindow::connectDocument()
+void MainWindow::connectSource()
 {
-  connect(m_document, &Document::openingStarted, this, [this] {
-    m_notice->showProgress(NoticeBar::Work::Opening,
-                           tr("Opening %1").arg(QFileInfo(m_document->openingPath()).fileName()));
+  using State = CaptureSource::State;
+  CaptureSource& source = m_engine->source();
+  connect(&source, &CaptureSource::stateChanged, this, [this, &source](State before) {
+    if (source.isOpening())
+      m_notice->showProgress(NoticeBar::Work::Opening, tr("Opening %1").arg(QFileInfo(source.path()).fileName()));
+    else
+      m_notice->endProgress(NoticeBar::Work::Opening);
+    if (source.state() == State::Failed)
+      m_notice->showError(source.message());
+    const bool was = before == State::Live || before == State::Ending;
+    if (was != source.isLive()) {
+      m_ledgers->setLive(source.isLive());
+      if (source.isLive()) {
+        m_focus->keepSpan();
+        showNewest();
+      }
+    }
+    updateStatus();
   });
-  connect(m_document, &Document::openingProgressed, this,
+  connect(&source, &CaptureSource::progressed, this,
           [this](double fraction) { m_notice->setProgress(NoticeBar::Work::Opening, fraction); });
-  connect(m_document, &Document::openingFailed, this, [this](const QString& message) {
-    m_notice->endProgress(NoticeBar::Work::Opening);
-    m_notice->showError(message);
-  });
-  connect(m_document, &Document::openingCancelled, this, [this] {
-    m_notice->endProgress(NoticeBar::Work::Opening);
-    m_notice->showNote(tr("Opening was cancelled."));
-  });
-  connect(m_document, &Document::captureChanged, this, [this] {
-    m_notice->endProgress(NoticeBar::Work::Opening);
+  connect(&source, &CaptureSource::cancelled, this, [this] { m_notice->showNote(tr("Opening was cancelled.")); });
+}
+
+void MainWindow::connectEngine()
+{
+  connect(m_engine, &Engine::captureChanged, this, [this] {
     m_notice->clearText();
     m_overview->show();
     m_pages->setCurrentIndex(1);
     for (QAction* action : m_needCapture)
       action->setEnabled(true);
-    if (!m_document->capture()->notes.empty())
-      m_notice->showNote(toQString(m_document->capture()->notes.front()));
-    memory::addRecentFile(m_document->path());
+    if (!m_engine->capture()->notes.empty())
+      m_notice->showNote(toQString(m_engine->capture()->notes.front()));
+    memory::addRecentFile(m_engine->path());
     updateRecent();
     updateTitle();
     updateStatus();
     m_ledgers->active().setFocus();
   });
-  connect(m_document, &Document::busChanged, this, &MainWindow::updateStatus);
-  connect(m_document, &Document::busListChanged, this, &MainWindow::updateStatus);
+  connect(m_engine, &Engine::changed, this, &MainWindow::updateStatus);
   connect(m_notice, &NoticeBar::cancelWanted, this, [this](NoticeBar::Work work) {
     if (work == NoticeBar::Work::Export)
       m_output->cancel();
     else
-      m_document->cancelOpening();
+      m_engine->source().end();
   });
-  connect(m_document, &Document::liveChanged, this, [this] {
-    m_ledgers->setLive(m_document->isLive());
-    if (m_document->isLive()) {
-      m_focus->keepSpan();
-      showNewest();
-    }
-    updateStatus();
-  });
-  connect(m_document, &Document::captureGrew, this, [this] {
+  connect(m_engine, &Engine::captureGrew, this, [this] {
     // The view moves with the list: both show the newest, or both stand still.
     if (m_ledgers->first().isFollowing())
       showNewest();
@@ -264,7 +266,11 @@ void MainWindow::connectDocument()
   connect(m_ledgers, &LedgerArea::partnerWanted, this, &MainWindow::selectPartner);
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
-  connect(m_focus, &Focus::markersChanged, this, &MainWindow::updateStatus);
+  connect(m_session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (change.markers)
+      updateStatus();
+  });
+  connect(&m_session->steps(), &QUndoStack::indexChanged, this, &MainWindow::updateSteps);
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateStatus);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateTitle);
@@ -273,17 +279,27 @@ void MainWindow::connectDocument()
 void MainWindow::showNewest()
 {
   constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
-  const Picoseconds end = m_document->whole().end;
+  const Picoseconds end = m_engine->whole().end;
   const Picoseconds length = std::min(m_focus->axis().span().length(), kLongest);
   m_focus->setAxis(TimeAxis({end - length, end}, m_focus->axis().width()));
 }
 
 void MainWindow::updateTitle()
 {
-  const QString name = QFileInfo(m_document->path()).fileName();
+  const QString name = QFileInfo(m_engine->path()).fileName();
   setWindowTitle(name.isEmpty() ? tr("Bexto") : tr("%1 – Bexto").arg(name));
   m_fileName->setText(name);
   colourLabel(m_fileName, theme().colours().muted);
+}
+
+/// The menu says what a step back would undo.
+void MainWindow::updateSteps()
+{
+  const QUndoStack& steps = m_session->steps();
+  m_undo->setText(steps.canUndo() ? tr("Undo: %1").arg(steps.undoText()) : tr("Undo"));
+  m_undo->setEnabled(steps.canUndo());
+  m_redo->setText(steps.canRedo() ? tr("Redo: %1").arg(steps.redoText()) : tr("Redo"));
+  m_redo->setEnabled(steps.canRedo());
 }
 
 void MainWindow::updateCursor()
@@ -295,18 +311,21 @@ void MainWindow::updateCursor()
 QString MainWindow::markerText() const
 {
   // The last two that were dropped: what one usually measures.
-  const std::vector<Marker>& markers = m_focus->markers();
+  const std::vector<Marker>& markers = m_session->markers();
   if (markers.empty())
     return {};
-  const auto place = [](const Marker& m) { return m.edge.isEmpty() ? QString() : QStringLiteral(" (%1)").arg(m.edge); };
+  const auto place = [](const Marker& m) {
+    return m.edge.empty() ? QString() : QStringLiteral(" (%1)").arg(toQString(m.edge));
+  };
   const Marker& last = markers.back();
   if (markers.size() == 1)
-    return last.name + QLatin1Char(' ') + toQString(momentText(last.time, 9)) + QStringLiteral(" s") + place(last);
+    return toQString(last.name) + QLatin1Char(' ') + toQString(momentText(last.time, 9)) + QStringLiteral(" s") +
+           place(last);
   const Marker& before = markers[markers.size() - 2];
   const Picoseconds between = last.time - before.time;
   const double seconds = std::abs(toSeconds(between));
   return tr("%1%2 → %3%4  %5  %6")
-      .arg(before.name, place(before), last.name, place(last), toQString(lengthText(between)),
+      .arg(toQString(before.name), place(before), toQString(last.name), place(last), toQString(lengthText(between)),
            toQString(frequencyText(seconds > 0.0 ? 1.0 / seconds : 0.0)));
 }
 
@@ -317,16 +336,15 @@ void MainWindow::updateStatus()
   m_markerLabel->setText(markerText());
   colourLabel(m_markerLabel, c.address);
   std::uint64_t faults = 0;
-  for (int i = 0; i < m_document->busCount(); ++i)
-    faults += m_document->bus(i).faultCount();
+  for (int i = 0; i < m_engine->busCount(); ++i)
+    faults += m_engine->bus(i).faultCount();
   m_faultLabel->setText(faults == 0 ? QString()
                                     : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
   colourLabel(m_faultLabel, c.fault);
-  m_workLabel->setText(!m_document->capture() ? QString()
-                       : m_document->isLive()
-                           ? tr("● following, %1").arg(toQString(lengthText(m_document->whole().end)))
-                       : m_document->isDecoding() ? tr("decoding …")
-                                                  : tr("decoded"));
+  m_workLabel->setText(!m_engine->capture() ? QString()
+                       : m_engine->isLive() ? tr("● following, %1").arg(toQString(lengthText(m_engine->whole().end)))
+                       : m_engine->isDecoding() ? tr("decoding …")
+                                                : tr("decoded"));
   colourLabel(m_workLabel, c.muted);
 }
 
@@ -353,7 +371,7 @@ void MainWindow::closeEvent(QCloseEvent* event)
 
 void MainWindow::askForCapture()
 {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_document->path()).path(),
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_engine->path()).path(),
                                                     tr("Value change dumps (*.vcd);;All files (*)"));
   if (!path.isEmpty())
     openCapture(path);
@@ -361,11 +379,11 @@ void MainWindow::askForCapture()
 
 void MainWindow::askForGrowingCapture()
 {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Follow a capture that is being written"),
-                                                    QFileInfo(m_document->path()).path(),
-                                                    tr("Value change dumps (*.vcd);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Follow a capture that is being written"),
+                                   QFileInfo(m_engine->path()).path(), tr("Value change dumps (*.vcd);;All files (*)"));
   if (!path.isEmpty())
-    m_document->follow(path);
+    m_engine->source().follow(path);
 }
 
 void MainWindow::exportLedger(const QString& path)

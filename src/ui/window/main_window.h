@@ -4,7 +4,7 @@
 
 #include <functional>
 
-#include "ui/document/focus.h"
+#include "ui/focus/workspace.h"
 
 class QLabel;
 class QMenu;
@@ -33,10 +33,12 @@ struct Command;
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
-  explicit MainWindow(QWidget* parent = nullptr);
+  /// The workspace outlives the window.
+  explicit MainWindow(Workspace& workspace, QWidget* parent = nullptr);
   ~MainWindow() override;
 
-  Document& document() { return *m_document; }
+  SessionModel& session() { return *m_session; }
+  Engine& engine() { return *m_engine; }
   Focus& focus() { return *m_focus; }
   BusPanel& buses() { return *m_buses; }
   TimelineView& timeline() { return *m_timeline; }
@@ -52,7 +54,7 @@ class MainWindow : public QMainWindow {
   OverviewStrip& overview() { return *m_overview; }
   NoticeBar& notice() { return *m_notice; }
 
-  void openCapture(const QString& path) { m_document->open(path); }
+  void openCapture(const QString& path) { m_engine->source().open(path); }
   /// Writes the Ledger as it is shown, in the background. Says in the notice bar how it went.
   void exportLedger(const QString& path);
   /// The next or previous transaction like the selected one, among those that are shown.
@@ -73,7 +75,8 @@ class MainWindow : public QMainWindow {
   QWidget* makeTopBar();
   QWidget* makeStatusLine();
   void makeActions();
-  void connectDocument();
+  void connectSource();
+  void connectEngine();
   void askForCapture();
   void askForGrowingCapture();
   void showNewest();
@@ -89,8 +92,10 @@ class MainWindow : public QMainWindow {
   void updateStatus();
   void updateCursor();
   void updateTitle();
+  void updateSteps();
 
-  Document* m_document;
+  SessionModel* m_session;
+  Engine* m_engine;
   Focus* m_focus;
   BusPanel* m_buses = nullptr;
   TimelineView* m_timeline = nullptr;
@@ -103,6 +108,8 @@ class MainWindow : public QMainWindow {
   QSplitter* m_middle = nullptr;
   QSplitter* m_right = nullptr;
   QMenu* m_recent = nullptr;
+  QAction* m_undo = nullptr;
+  QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;
   OverviewStrip* m_overview = nullptr;
   NoticeBar* m_notice = nullptr;

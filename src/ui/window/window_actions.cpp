@@ -45,8 +45,12 @@ void MainWindow::makeActions()
   add(tr("Follow a growing capture …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O), false,
       [this] { askForGrowingCapture(); });
   add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
-      [this] { m_document->stopFollowing(); });
+      [this] { m_engine->source().end(); });
   m_recent = m_menu->addMenu(tr("Opened before"));
+  m_menu->addSeparator();
+  m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->steps().undo(); });
+  m_redo =
+      add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->steps().redo(); });
   m_menu->addSeparator();
   add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
   addOutputActions();
@@ -146,14 +150,14 @@ void MainWindow::addMarkerActions()
 {
   m_group = m_menu->addMenu(tr("Markers and notes"));
   add(tr("Drop a marker"), QKeySequence(Qt::Key_M), true, [this] { m_timeline->dropMarker(); });
-  add(tr("Remove all markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_focus->clearMarkers(); });
+  add(tr("Remove all markers"), QKeySequence(Qt::SHIFT | Qt::Key_M), true, [this] { m_session->clearMarkers(); });
   add(tr("Note on the selected line"), QKeySequence(Qt::Key_K), true, [this] { m_markers->startNote(); });
 }
 
 void MainWindow::addPlaceActions()
 {
   m_group = m_menu->addMenu(tr("Zoom and places"));
-  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_document->whole()); });
+  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_engine->whole()); });
   add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
   add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
   add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
@@ -196,8 +200,8 @@ void MainWindow::selectPartner()
   const LedgerRows& rows = m_ledgers->active().rows();
   if (!m_focus->selection().valid())
     return;
-  // Asked of the whole document: a list of one bus's line has no other line to answer.
-  const MergedRows all(m_document->ledgerSources());
+  // Asked of the whole engine: a list of one bus's line has no other line to answer.
+  const MergedRows all(m_engine->ledgerSources());
   for (std::size_t s = 0; s < all.sources().size(); ++s) {
     if (all.sources()[s].id != m_focus->selection().stream)
       continue;
@@ -220,13 +224,13 @@ void MainWindow::selectPartner()
 void MainWindow::addGoTo(const QString& typed, std::vector<Command>& commands)
 {
   const QString text = typed.trimmed();
-  if (text.isEmpty() || !m_document->capture())
+  if (text.isEmpty() || !m_engine->capture())
     return;
   const QString kind = tr("go to");
   QString compact = text;
   compact.remove(QLatin1Char(' '));
   if (const auto time = parseTime(compact.toStdString());
-      time && *time >= Picoseconds{0} && *time <= m_document->whole().end) {
+      time && *time >= Picoseconds{0} && *time <= m_engine->whole().end) {
     commands.push_back({tr("Time %1 s").arg(toQString(momentText(*time, 9))), kind, {}, [this, t = *time] {
                           m_focus->setCursor(t);
                           m_focus->reveal({t, t});
@@ -240,8 +244,8 @@ void MainWindow::addGoTo(const QString& typed, std::vector<Command>& commands)
       commands.push_back({tr("Line %1 of the list").arg(toQString(countText(wanted + 1))), kind, {}, [this, wanted] {
                             m_ledgers->active().pickRow(wanted);
                           }});
-    for (int b = 0; b < m_document->busCount(); ++b) {
-      const BusView& view = m_document->bus(b);
+    for (int b = 0; b < m_engine->busCount(); ++b) {
+      const BusView& view = m_engine->bus(b);
       for (std::size_t s = 0; s < view.streams.size(); ++s) {
         const FrameIndex& frames = view.streams[s].transactions.frames();
         if (wanted >= frames.size())
@@ -281,10 +285,10 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                           theme().apply(mode);
                           memory::setThemeMode(mode);
                         }});
-  for (int b = 0; b < m_document->busCount(); ++b) {
-    const QString name = toQString(m_document->bus(b).wanted.name);
-    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, id = m_document->bus(b).id] {
-                          if (m_document->find(id) != nullptr)
+  for (int b = 0; b < m_engine->busCount(); ++b) {
+    const QString name = toQString(m_engine->bus(b).wanted.name);
+    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, id = m_engine->bus(b).id] {
+                          if (m_engine->find(id) != nullptr)
                             m_buses->toggleSettings(id);
                         }});
     commands.push_back({name + tr(" only"), tr("bus"), {}, [this, name] {
@@ -292,15 +296,16 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                               QStringLiteral("bus:") + toQString(quotedForQuery(name.toStdString())), false);
                         }});
   }
-  for (const Marker& marker : m_focus->markers()) {
-    const QString text =
-        tr("Marker %1").arg(marker.name) + (marker.note.isEmpty() ? QString() : QStringLiteral(", ") + marker.note);
+  for (const Marker& marker : m_session->markers()) {
+    const QString name = toQString(marker.name);
+    const QString note = toQString(marker.note);
+    const QString text = tr("Marker %1").arg(name) + (note.isEmpty() ? QString() : QStringLiteral(", ") + note);
     commands.push_back({text, tr("marker"), {}, [this, t = marker.time] {
                           m_focus->reveal({t, t});
                           m_ledgers->active().scrollToTime(t);
                         }});
-    commands.push_back({tr("Times since marker %1").arg(marker.name), tr("marker"), {}, [this, name = marker.name] {
-                          m_ledgers->active().setZero(TimeZero::Marker, name);
+    commands.push_back({tr("Times since marker %1").arg(name), tr("marker"), {}, [this, id = marker.id] {
+                          m_ledgers->active().setZero(TimeZero::Marker, id);
                         }});
   }
   commands.push_back({tr("Times since the capture's start"), tr("action"), {}, [this] {

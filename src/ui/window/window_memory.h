@@ -8,7 +8,6 @@ class QSplitter;
 
 namespace bexto::ui {
 
-class LaneArrangement;
 enum class ThemeMode;
 
 /// What the window remembers from one start to the next, in the user's settings file (QSettings, by the XDG paths).
@@ -25,9 +24,6 @@ void addRecentFile(const QString& path);
 
 ThemeMode themeMode();
 void setThemeMode(ThemeMode mode);
-
-void saveLanes(const LaneArrangement& lanes);
-LaneArrangement lanes();
 
 }  // namespace memory
 

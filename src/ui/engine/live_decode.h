@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/decode/decoder.h"
-#include "ui/document/document.h"
+#include "ui/engine/engine.h"
 
 namespace bexto::ui {
 

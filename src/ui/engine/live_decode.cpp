@@ -1,4 +1,4 @@
-#include "ui/document/live_decode.h"
+#include "ui/engine/live_decode.h"
 
 #include "core/decode/protocol.h"
 

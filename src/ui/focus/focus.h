@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/view/time_axis.h"
-#include "ui/document/document.h"
+#include "ui/engine/engine.h"
 
 namespace bexto::ui {
 
@@ -19,27 +19,12 @@ struct Selection {
   bool operator==(const Selection&) const = default;
 };
 
-/// A marker on the time axis, with a name and, if wanted, a note. When it sits on an edge it says which; when it is
-/// pinned to a transaction, on which bus that is and when it begins.
-struct Marker {
-  struct Pin {
-    BusId bus = BusId::None;
-    Picoseconds begin{0};
-  };
-  std::uint32_t id = 0;  ///< its own, whatever it is called and wherever it stands in the list
-  QString name;
-  Picoseconds time{0};
-  QString edge = {};  ///< "SCL rises", or empty
-  QString note = {};
-  std::optional<Pin> pin = {};
-};
-
-/// What the whole window looks at: one selection, one visible span, one cursor, one list of markers. Views set it and
-/// follow it; they do not know one another. UI thread only.
+/// What the whole window looks at: one selection, one visible span, one cursor. Views set it and follow it; they do not
+/// know one another. The session keeps what is in view. UI thread only.
 class Focus : public QObject {
   Q_OBJECT
  public:
-  explicit Focus(Document& document, QObject* parent = nullptr);
+  Focus(SessionModel& session, Engine& engine, QObject* parent = nullptr);
 
   /// Of a frame that is there, or empty, at every moment. While its bus is decoded anew and has not come that far, it
   /// is empty, and is back as soon as a frame begins where the selected one did.
@@ -49,7 +34,7 @@ class Focus : public QObject {
   /// The same for steps from line to line, which are no jumps: the way back does not lead over each of them.
   void step(const Selection& selection);
   void clearSelection() { select({}); }
-  /// Whether the document has that frame; a decode since may have fewer.
+  /// Whether the engine has that frame; a decode since may have fewer.
   bool exists(const Selection& selection) const;
   /// The transaction that holds the selection. Requires: selection().valid().
   std::uint64_t selectedTransaction() const;
@@ -77,21 +62,6 @@ class Focus : public QObject {
   std::optional<Picoseconds> cursor() const { return m_cursor; }
   void setCursor(std::optional<Picoseconds> t);
 
-  /// In the order in which they were dropped.
-  const std::vector<Marker>& markers() const { return m_markers; }
-  /// Where the marker with that id stands in markers(); nothing when it is gone.
-  std::optional<std::size_t> placeOfMarker(std::uint32_t id) const;
-  /// With the next free name: A to Z, then A2 and on.
-  std::size_t addMarker(Picoseconds t, const QString& edge = {});
-  /// A note on the selected transaction. Requires: selection().valid().
-  std::size_t addNote(const QString& note);
-  void moveMarker(std::size_t which, Picoseconds t, const QString& edge);
-  /// A name that another has, or an empty one, changes nothing.
-  void renameMarker(std::size_t which, const QString& name);
-  void setNote(std::size_t which, const QString& note);
-  void removeMarker(std::size_t which);
-  void clearMarkers();
-
   /// The place before the last jump, and back again.
   void goBack();
   void goForward();
@@ -100,29 +70,30 @@ class Focus : public QObject {
   void selectionChanged();
   void axisChanged();
   void cursorChanged();
-  void markersChanged();
 
  private:
   struct Place {
     Selection selection;
     TimeAxis axis;
   };
-  void busChanged(BusId bus);
+  void follow(const EngineChange& change);
+  void showFirstTraffic();
+  void followFrames(const BusChange& change);
+  void keepInSession();
   void forgetRemoved();
   void remember();
   void take(const Selection& selection);
   void showWithoutChoice(TimeRange span);
   void goTo(const Place& place);
 
-  Document& m_document;
+  SessionModel& m_session;
+  Engine& m_engine;
   Selection m_selection;
   Picoseconds m_selectionBegin{0};
   /// A selection whose frame a new decode has not found yet; its frame number means nothing.
   std::optional<Selection> m_awaited;
   TimeAxis m_axis;
   std::optional<Picoseconds> m_cursor;
-  std::vector<Marker> m_markers;
-  std::uint32_t m_lastMarker = 0;
   std::vector<Place> m_back;
   std::vector<Place> m_forward;
   bool m_firstView = false;  ///< the capture is new: show its first traffic when there is some

@@ -1,4 +1,4 @@
-#include "ui/document/focus.h"
+#include "ui/focus/focus.h"
 
 #include <algorithm>
 
@@ -10,48 +10,65 @@ namespace {
 constexpr std::size_t kMostPlaces = 100;
 }
 
-Focus::Focus(Document& document, QObject* parent) : QObject(parent), m_document(document)
+Focus::Focus(SessionModel& session, Engine& engine, QObject* parent)
+    : QObject(parent), m_session(session), m_engine(engine)
 {
-  connect(&document, &Document::captureChanged, this, [this] {
+  connect(&engine, &Engine::captureChanged, this, [this] {
     m_firstView = true;
     m_cursor.reset();
     take({});
     // Places of the capture before are no places of this one.
     m_back.clear();
     m_forward.clear();
-    clearMarkers();
-    showWithoutChoice(m_document.whole());
+    showWithoutChoice(m_engine.whole());
   });
-  connect(&document, &Document::busListChanged, this, &Focus::forgetRemoved);
-  connect(&document, &Document::busChanged, this, &Focus::busChanged);
+  connect(&engine, &Engine::changed, this, &Focus::follow);
+}
+
+void Focus::follow(const EngineChange& change)
+{
+  if (change.busList)
+    forgetRemoved();
+  if (m_firstView && change.hasNewFrames())
+    showFirstTraffic();
+  const Selection& wanted = m_awaited ? *m_awaited : m_selection;
+  if (const BusChange* const bus = change.of(wanted.stream.bus))
+    followFrames(*bus);
 }
 
 void Focus::forgetRemoved()
 {
-  const auto isGone = [this](const Selection& s) { return s.valid() && m_document.find(s.stream.bus) == nullptr; };
+  const auto isGone = [this](const Selection& s) { return s.valid() && m_engine.find(s.stream.bus) == nullptr; };
   if (m_awaited && isGone(*m_awaited))
     m_awaited.reset();
   if (isGone(m_selection))
     take({});
 }
 
-void Focus::busChanged(BusId bus)
+void Focus::showFirstTraffic()
 {
-  if (m_firstView && m_document.find(bus)->transactionCount() > 0) {
-    std::vector<Transactions> streams;
-    for (int i = 0; i < m_document.busCount(); ++i) {
-      for (const StreamView& s : m_document.bus(i).streams)
-        streams.push_back(s.transactions);
+  std::vector<Transactions> streams;
+  bool any = false;
+  for (int i = 0; i < m_engine.busCount(); ++i) {
+    for (const StreamView& s : m_engine.bus(i).streams) {
+      streams.push_back(s.transactions);
+      any = any || s.transactions.size() > 0;
     }
-    showWithoutChoice(firstActiveStretch(streams, m_document.whole()));
-    if (!m_document.isDecoding())
-      m_firstView = false;
   }
-  const Selection wanted = m_awaited.value_or(m_selection);
-  if (wanted.stream.bus != bus)
+  if (!any)
     return;
-  // The frames are others now: stay at the same time.
-  const StreamView* const stream = m_document.find(wanted.stream);
+  showWithoutChoice(firstActiveStretch(streams, m_engine.whole()));
+  if (!m_engine.isDecoding())
+    m_firstView = false;
+}
+
+/// The frames of the bus that is looked at are others now: stay at the same time.
+void Focus::followFrames(const BusChange& change)
+{
+  if (m_selection.valid() && change.frames == BusChange::Frames::Same)
+    return;
+  const Selection wanted = m_awaited.value_or(m_selection);
+  const StreamView* const stream = m_engine.find(wanted.stream);
   if (stream != nullptr) {
     const FrameIndex& frames = stream->transactions.frames();
     const std::uint64_t frame = frames.firstFrom(m_selectionBegin);
@@ -62,7 +79,7 @@ void Focus::busChanged(BusId bus)
       return;
     }
   }
-  const bool mayCome = m_document.find(bus)->decoding;
+  const bool mayCome = m_engine.find(change.bus)->decoding;
   m_awaited = mayCome ? std::optional(wanted) : std::nullopt;
   if (m_selection.valid()) {
     m_selection = {};
@@ -72,7 +89,7 @@ void Focus::busChanged(BusId bus)
 
 const StreamView& Focus::selectedStream() const
 {
-  return *m_document.find(m_selection.stream);
+  return *m_engine.find(m_selection.stream);
 }
 
 std::uint64_t Focus::selectedTransaction() const
@@ -92,7 +109,21 @@ void Focus::take(const Selection& selection)
   m_selection = exists(selection) ? selection : Selection{};
   if (m_selection.valid())
     m_selectionBegin = selectedStream().transactions.frames().frame(m_selection.frame).time.begin;
+  keepInSession();
   Q_EMIT selectionChanged();
+}
+
+void Focus::keepInSession()
+{
+  InView view;
+  if (!m_firstView)
+    view.span = m_axis.span();
+  if (m_selection.valid()) {
+    view.stream = m_selection.stream;
+    view.frame = m_selectionBegin;
+    view.moment = m_selection.at;
+  }
+  m_session.look(view);
 }
 
 void Focus::select(const Selection& selection)
@@ -118,8 +149,8 @@ bool Focus::selectFault(bool forward)
   Selection best;
   Picoseconds bestBegin = forward ? kNever : Picoseconds{-1};
   bool before = m_selection.valid();  // whether the stream stands before the selected one
-  for (const LedgerSource& source : m_document.ledgerSources()) {
-    const StreamView& stream = *m_document.find(source.id);
+  for (const LedgerSource& source : m_engine.ledgerSources()) {
+    const StreamView& stream = *m_engine.find(source.id);
     const FrameIndex& frames = stream.transactions.frames();
     const bool own = source.id == m_selection.stream;
     const auto isBehind = [&](std::uint32_t f) {
@@ -183,6 +214,7 @@ void Focus::setAxis(const TimeAxis& axis)
     return;
   m_firstView = false;
   m_axis = axis;
+  keepInSession();
   Q_EMIT axisChanged();
 }
 
@@ -196,14 +228,14 @@ void Focus::reveal(TimeRange time)
   const double at = m_axis.xOf(time.begin);
   const double length = m_axis.xOf(time.end) - at;
   const double wanted = length < width * 0.9 ? (width - length) / 2.0 : width * 0.05;
-  setAxis(m_axis.panned(at - wanted, m_document.whole()));
+  setAxis(m_axis.panned(at - wanted, m_engine.whole()));
 }
 
 void Focus::zoomTo(TimeRange time)
 {
   remember();
   const TimeRange span = spanAround(time, 0.08);
-  setAxis(TimeAxis(span, m_axis.width()).zoomed(1.0, 0.0, m_document.whole()));
+  setAxis(TimeAxis(span, m_axis.width()).zoomed(1.0, 0.0, m_engine.whole()));
 }
 
 void Focus::zoomToSelection()
@@ -216,80 +248,6 @@ void Focus::setCursor(std::optional<Picoseconds> t)
 {
   m_cursor = t;
   Q_EMIT cursorChanged();
-}
-
-std::optional<std::size_t> Focus::placeOfMarker(std::uint32_t id) const
-{
-  const auto found = std::find_if(m_markers.begin(), m_markers.end(), [id](const Marker& m) { return m.id == id; });
-  return found == m_markers.end() ? std::nullopt : std::optional(static_cast<std::size_t>(found - m_markers.begin()));
-}
-
-std::size_t Focus::addMarker(Picoseconds t, const QString& edge)
-{
-  const auto taken = [this](const QString& name) {
-    return std::any_of(m_markers.begin(), m_markers.end(), [&](const Marker& m) { return m.name == name; });
-  };
-  QString name;
-  for (int i = 0; name.isEmpty() || taken(name); ++i)
-    name = QChar(static_cast<char16_t>(u'A' + i % 26)) + (i < 26 ? QString() : QString::number(i / 26 + 1));
-  m_markers.push_back({++m_lastMarker, name, t, edge});
-  Q_EMIT markersChanged();
-  return m_markers.size() - 1;
-}
-
-std::size_t Focus::addNote(const QString& note)
-{
-  const Picoseconds begin = selectedTime().begin;
-  const BusId bus = m_selection.stream.bus;
-  for (std::size_t i = 0; i < m_markers.size(); ++i) {
-    if (m_markers[i].pin && m_markers[i].pin->bus == bus && m_markers[i].pin->begin == begin) {
-      if (!note.isEmpty())
-        setNote(i, note);
-      return i;
-    }
-  }
-  const std::size_t added = addMarker(begin);
-  m_markers[added].note = note;
-  m_markers[added].pin = Marker::Pin{bus, begin};
-  Q_EMIT markersChanged();
-  return added;
-}
-
-void Focus::moveMarker(std::size_t which, Picoseconds t, const QString& edge)
-{
-  Marker& marker = m_markers.at(which);
-  marker.time = t;
-  marker.edge = edge;
-  marker.pin.reset();  // it stands for that time now
-  Q_EMIT markersChanged();
-}
-
-void Focus::renameMarker(std::size_t which, const QString& name)
-{
-  const QString trimmed = name.trimmed();
-  const bool taken =
-      std::any_of(m_markers.begin(), m_markers.end(), [&](const Marker& m) { return m.name == trimmed; });
-  if (!trimmed.isEmpty() && !taken)
-    m_markers.at(which).name = trimmed;
-  Q_EMIT markersChanged();
-}
-
-void Focus::setNote(std::size_t which, const QString& note)
-{
-  m_markers.at(which).note = note.trimmed();
-  Q_EMIT markersChanged();
-}
-
-void Focus::removeMarker(std::size_t which)
-{
-  m_markers.erase(m_markers.begin() + static_cast<std::ptrdiff_t>(which));
-  Q_EMIT markersChanged();
-}
-
-void Focus::clearMarkers()
-{
-  m_markers.clear();
-  Q_EMIT markersChanged();
 }
 
 void Focus::remember()
@@ -308,7 +266,7 @@ void Focus::goTo(const Place& place)
 
 bool Focus::exists(const Selection& selection) const
 {
-  const StreamView* const stream = m_document.find(selection.stream);
+  const StreamView* const stream = m_engine.find(selection.stream);
   return stream != nullptr && selection.frame < stream->transactions.frames().size();
 }
 

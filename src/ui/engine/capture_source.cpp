@@ -1,0 +1,138 @@
+#include "ui/engine/capture_source.h"
+
+#include <QTimer>
+#include <utility>
+
+#include "core/format/vcd_follower.h"
+#include "core/format/vcd_reader.h"
+#include "ui/text/text.h"
+
+namespace bexto::ui {
+
+namespace {
+constexpr int kAskEvery = 80;  ///< ms
+}
+
+/// A file that somebody still writes: asked a few times a second for what was added.
+struct CaptureSource::Following {
+  explicit Following(const QString& path) : file(std::make_shared<VcdFollower>(path.toStdString())) {}
+
+  std::shared_ptr<VcdFollower> file;  ///< the job's runs share it; they never overlap
+  Job job;
+  QTimer timer;
+};
+
+CaptureSource::CaptureSource(QObject* parent) : QObject(parent)
+{
+  connect(&m_loading, &Job::progressed, this, &CaptureSource::progressed);
+  connect(&m_loading, &Job::failed, this, &CaptureSource::fail);
+}
+
+CaptureSource::~CaptureSource() = default;
+
+void CaptureSource::setState(State state)
+{
+  const State before = std::exchange(m_state, state);
+  Q_EMIT stateChanged(before);
+}
+
+void CaptureSource::fail(const QString& message)
+{
+  m_loading.cancel();
+  dropFollowing();
+  m_message = message;
+  setState(State::Failed);
+}
+
+void CaptureSource::drop()
+{
+  m_loading.cancel();
+  dropFollowing();
+  if (m_state != State::Idle)
+    setState(State::Idle);
+}
+
+void CaptureSource::open(const QString& path)
+{
+  dropFollowing();
+  m_path = path;
+  m_loading.start([this, path](JobRun& run) {
+    auto capture = readVcd(path.toStdString(), run.stop(), run);
+    if (!capture) {
+      run.post([this, message = toQString(capture.error().text())] { fail(message); });
+      return;
+    }
+    run.post([this, made = std::make_shared<const Capture>(std::move(*capture))] {
+      m_loading.cancel();
+      m_state = State::Idle;
+      Q_EMIT opened(made);
+      Q_EMIT stateChanged(State::Opening);
+    });
+  });
+  setState(State::Opening);
+}
+
+void CaptureSource::follow(const QString& path)
+{
+  m_loading.cancel();
+  dropFollowing();
+  m_path = path;
+  m_following = std::make_shared<Following>(path);
+  connect(&m_following->timer, &QTimer::timeout, this, &CaptureSource::askForMore);
+  m_following->timer.start(kAskEvery);
+  setState(State::Opening);
+  askForMore();
+}
+
+void CaptureSource::end()
+{
+  if (m_state == State::Opening) {
+    drop();
+    Q_EMIT cancelled();
+  } else if (m_state == State::Live) {
+    setState(State::Ending);
+    askForMore();
+  }
+}
+
+void CaptureSource::askForMore()
+{
+  if (m_following->job.isRunning())
+    return;
+  const bool last = m_state == State::Ending;
+  m_following->job.start([this, file = m_following->file, last](JobRun& run) {
+    const auto more = file->more(last, run.stop());
+    if (!more)
+      run.post([this, message = toQString(more.error().text())] { fail(message); });
+    else if ((*more || last) && file->hasHeader())
+      run.post([this, last, capture = std::make_shared<const Capture>(file->capture())] { take(capture, last); });
+  });
+}
+
+void CaptureSource::take(std::shared_ptr<const Capture> capture, bool last)
+{
+  if (m_state == State::Opening) {
+    m_state = State::Live;
+    Q_EMIT opened(capture);
+    Q_EMIT stateChanged(State::Opening);
+  } else {
+    Q_EMIT grew(capture);
+  }
+  if (last) {
+    dropFollowing();
+    setState(State::Idle);
+  }
+}
+
+void CaptureSource::dropFollowing()
+{
+  if (!m_following)
+    return;
+  m_following->timer.stop();
+  m_following->job.cancel();
+  // It may be its own job that calls.
+  QMetaObject::invokeMethod(
+      this, [gone = std::exchange(m_following, nullptr)] {}, Qt::QueuedConnection);
+}
+
+}  // namespace bexto::ui

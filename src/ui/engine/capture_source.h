@@ -1,0 +1,72 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <memory>
+
+#include "core/signal/capture.h"
+#include "ui/job/job.h"
+
+namespace bexto::ui {
+
+/// Where a capture comes from, and what is going on there: one thing at a time, with one way to end it. UI thread only;
+/// files are read in jobs.
+class CaptureSource : public QObject {
+  Q_OBJECT
+ public:
+  enum class State : std::uint8_t {
+    Idle,     ///< nothing is going on; a capture may be open
+    Opening,  ///< a file is being read, or one that is to grow has no header yet
+    Live,     ///< the capture is open and grows
+    Ending,   ///< it grows no more; what is there is read to its end
+    Failed,   ///< the last thing that was tried went wrong: message() says why
+  };
+
+  explicit CaptureSource(QObject* parent = nullptr);
+  ~CaptureSource() override;
+
+  State state() const { return m_state; }
+  bool isOpening() const { return m_state == State::Opening; }
+  /// The capture that is open is not whole yet.
+  bool isLive() const { return m_state == State::Live || m_state == State::Ending; }
+  /// Of the file that is being read, or was tried last.
+  const QString& path() const { return m_path; }
+  const QString& message() const { return m_message; }
+
+  /// Reads the file whole. What is open stays until then, and for good when it fails. A file that grew is left as it
+  /// is.
+  void open(const QString& path);
+  /// Reads a file that somebody still writes, and goes on reading as it grows.
+  void follow(const QString& path);
+  /// Opening: gives it up. Live: what is there becomes the capture. Else nothing.
+  void end();
+  /// Whatever is going on is over, without a word of what was read since.
+  void drop();
+
+ Q_SIGNALS:
+  void stateChanged(bexto::ui::CaptureSource::State before);
+  void progressed(double fraction);
+  /// A capture, whole or, when live, its begin. stateChanged() follows.
+  void opened(const std::shared_ptr<const bexto::Capture>& capture);
+  /// The same capture, longer.
+  void grew(const std::shared_ptr<const bexto::Capture>& capture);
+  /// What was being opened was given up by the user.
+  void cancelled();
+
+ private:
+  struct Following;
+
+  void setState(State state);
+  void fail(const QString& message);
+  void askForMore();
+  void take(std::shared_ptr<const Capture> capture, bool last);
+  void dropFollowing();
+
+  State m_state = State::Idle;
+  QString m_path;
+  QString m_message;
+  Job m_loading;
+  std::shared_ptr<Following> m_following;
+};
+
+}  // namespace bexto::ui

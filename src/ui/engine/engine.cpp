@@ -1,0 +1,506 @@
+#include "ui/engine/engine.h"
+
+#include <future>
+#include <map>
+#include <mutex>
+
+#include "core/decode/protocol.h"
+#include "core/view/overview.h"
+#include "core/view/text_guess.h"
+#include "ui/engine/live_decode.h"
+#include "ui/text/text.h"
+
+namespace bexto::ui {
+
+namespace {
+
+/// Publishes a decode at 1000, 2000, 4000 … frames: the first appear at once, and all publishing together costs no
+/// more than the last.
+class Publisher {
+ public:
+  bool due(std::uint64_t frames)
+  {
+    if (frames < m_next)
+      return false;
+    m_next = frames * 2;
+    return true;
+  }
+
+ private:
+  std::uint64_t m_next = 1000;
+};
+
+StreamView viewOf(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz)
+{
+  StreamView view{stream.line, stream.channels, std::move(input), {}, faultyFrames(frames), hertz};
+  view.transactions = Transactions(bus, std::move(frames));
+  return view;
+}
+
+}  // namespace
+
+std::uint64_t BusView::frameCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.transactions.frames().size();
+  return n;
+}
+
+std::uint64_t BusView::transactionCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.transactions.size();
+  return n;
+}
+
+std::uint64_t BusView::faultCount() const
+{
+  std::uint64_t n = 0;
+  for (const StreamView& s : streams)
+    n += s.faulty.size();
+  return n;
+}
+
+Engine::Engine(SessionModel& session, QObject* parent)
+    : QObject(parent), m_session(session), m_source(new CaptureSource(this))
+{
+  connect(&session, &SessionModel::changed, this, &Engine::follow);
+  connect(m_source, &CaptureSource::opened, this,
+          [this](const std::shared_ptr<const Capture>& capture) { takeCapture(capture, m_source->path()); });
+  connect(m_source, &CaptureSource::grew, this, &Engine::grow);
+  connect(m_source, &CaptureSource::stateChanged, this, [this](CaptureSource::State before) {
+    const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
+    if (!was || isLive())
+      return;
+    for (const auto& entry : m_buses)
+      decode(*entry);  // anew: what was open at the end is cut there now
+    tell();
+  });
+}
+
+Engine::~Engine() = default;
+
+QString Engine::path() const
+{
+  return toQString(m_session.value().source);
+}
+
+TimeRange Engine::whole() const
+{
+  return m_capture ? TimeRange{Picoseconds{0}, m_capture->end} : TimeRange{};
+}
+
+void Engine::setCapture(std::shared_ptr<const Capture> capture, const QString& path)
+{
+  m_source->drop();
+  takeCapture(std::move(capture), path);
+}
+
+void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& path)
+{
+  m_capture = conditioned(std::move(capture));
+  // The buses stay: after a change to the firmware the next capture has the same wires.
+  for (const auto& entry : m_buses) {
+    entry->job->cancel();
+    entry->arrived.reset();
+    entry->view.streams.clear();
+  }
+  m_session.takeCapture(path);
+  Q_EMIT captureChanged();
+  for (const auto& entry : m_buses)
+    decode(*entry);
+  tell();
+}
+
+void Engine::grow(const std::shared_ptr<const Capture>& capture)
+{
+  m_capture = conditioned(capture);
+  Q_EMIT captureGrew();
+  for (const auto& entry : m_buses)
+    continueLive(*entry);
+  tell();
+}
+
+/// The same tracks, read as the session says. A wire with several names is one wire.
+std::shared_ptr<const Capture> Engine::conditioned(std::shared_ptr<const Capture> capture) const
+{
+  const std::map<std::string, Conditioning>& how = m_session.value().conditioning;
+  const auto wanted = [&](const Channel& channel) {
+    const auto found = how.find(channel.path);
+    return found == how.end() ? Conditioning() : found->second;
+  };
+  if (!capture || std::all_of(capture->channels.begin(), capture->channels.end(),
+                              [&](const Channel& channel) { return channel.conditioning == wanted(channel); }))
+    return capture;
+  // This copies names and handles only.
+  auto changed = std::make_shared<Capture>(*capture);
+  for (Channel& channel : changed->channels)
+    channel.conditioning = wanted(channel);
+  return changed;
+}
+
+void Engine::follow(const SessionChange& change)
+{
+  if (change.conditioning)
+    changeConditioning();
+  if (change.busList)
+    followList();
+  for (const BusId id : change.buses) {
+    if (Entry* const entry = entryOf(id))
+      changeBus(*entry, m_session.value().find(id)->bus);
+  }
+  tell();
+}
+
+void Engine::changeConditioning()
+{
+  const std::shared_ptr<const Capture> before = std::exchange(m_capture, conditioned(m_capture));
+  if (before == m_capture)
+    return;
+  m_untold.wires = true;
+  for (const auto& entry : m_buses) {
+    // By what the bus wants, not by what is decoded: its first decode may be under way.
+    const std::vector<BusWire>& wires = entry->view.wanted.wires;
+    const bool affected = std::any_of(wires.begin(), wires.end(), [&](const BusWire& wire) {
+      const auto found = m_capture->find(wire.channel);
+      return found && m_capture->channels[*found].conditioning != before->channels[*found].conditioning;
+    });
+    if (affected)
+      decode(*entry);
+  }
+}
+
+void Engine::followList()
+{
+  m_untold.busList = true;
+  std::vector<std::unique_ptr<Entry>> before = std::move(m_buses);
+  m_buses.clear();
+  std::vector<Entry*> added;
+  for (const SessionBus& bus : m_session.value().buses) {
+    const auto kept = std::find_if(before.begin(), before.end(),
+                                   [&](const auto& entry) { return entry && entry->view.id == bus.id; });
+    if (kept != before.end()) {
+      m_buses.push_back(std::move(*kept));
+    } else {
+      m_buses.push_back(makeEntry(bus));
+      added.push_back(m_buses.back().get());
+    }
+  }
+  std::erase_if(m_untold.buses, [this](const BusChange& c) { return find(c.bus) == nullptr; });
+  for (Entry* entry : added)
+    decode(*entry);
+}
+
+std::unique_ptr<Engine::Entry> Engine::makeEntry(const SessionBus& bus)
+{
+  auto entry = std::make_unique<Entry>();
+  entry->view.id = bus.id;
+  entry->view.wanted = bus.bus;
+  entry->view.shown = bus.bus;
+  entry->guessFormat = bus.bus.protocol().facts().payloadMayBeText && bus.bus.format == ValueFormat::Hex;
+  entry->job = std::make_unique<Job>(Job::Urgency::Background);
+  Entry* e = entry.get();
+  connect(e->job.get(), &Job::failed, this, [this, e](const QString& message) {
+    e->view.decoding = false;
+    e->view.error = Error{ErrorCode::Unreadable, message.toStdString(), {}, {}};
+    say(*e).described = true;
+    tell();
+  });
+  // A capture that grew while the run was at its end is not forgotten.
+  connect(e->job.get(), &Job::finished, this, [this, e] {
+    if (isLive() && e->behind)
+      continueLive(*e);
+  });
+  return entry;
+}
+
+/// Checks at once, decodes in the background. Another name decodes nothing; another number format only groups what was
+/// decoded anew.
+void Engine::changeBus(Entry& entry, const Bus& changed)
+{
+  const Bus before = entry.view.wanted;
+  if (before == changed && !entry.view.error)
+    return;
+  entry.view.wanted = changed;
+  entry.view.shown.name = changed.name;
+  Bus renamed = before;
+  renamed.name = changed.name;
+  if (renamed != changed)
+    entry.guessFormat = false;  // somebody has said how its values are to be shown
+  Bus dressed = renamed;
+  dressed.format = changed.format;
+  BusChange& told = say(entry);
+  told.renamed = !told.described && renamed == changed;
+  told.described = true;
+  // A decode under way groups by the old format, and what it publishes would overtake a new grouping.
+  const bool busy = entry.view.decoding || isLive();
+  if (dressed != changed || entry.view.error || (renamed != changed && busy)) {
+    decode(entry);
+    return;
+  }
+  entry.view.shown.format = changed.format;
+  if (renamed != changed)
+    group(entry);
+}
+
+/// What was decoded has another number format: what is one transaction may follow from that.
+void Engine::group(Entry& entry)
+{
+  entry.view.decoding = true;
+  Entry* e = &entry;
+  entry.job->start([this, e, streams = entry.view.streams, bus = entry.view.shown](JobRun& run) {
+    std::vector<StreamView> grouped = streams;
+    for (StreamView& stream : grouped)
+      stream.transactions = Transactions(bus, stream.transactions.frames());
+    run.post([this, e, grouped = std::move(grouped), bus] { arrive(*e, {grouped, bus, 1.0, true, true}); });
+  });
+}
+
+void Engine::stopDecoding(BusId bus)
+{
+  Entry* const entry = entryOf(bus);
+  if (isLive() || entry == nullptr || !entry->view.decoding)
+    return;
+  entry->job->cancel();
+  if (entry->arrived)
+    entry->arrived->done = true;
+  entry->view.decoding = false;
+  entry->view.stopped = true;
+  say(*entry).described = true;
+  tell();
+}
+
+void Engine::decodeAgain(BusId bus)
+{
+  if (Entry* const entry = entryOf(bus)) {
+    decode(*entry);
+    tell();
+  }
+}
+
+bool Engine::isDecoding() const
+{
+  return std::any_of(m_buses.begin(), m_buses.end(), [](const auto& e) { return e->view.decoding; });
+}
+
+const BusView* Engine::find(BusId bus) const
+{
+  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [bus](const auto& e) { return e->view.id == bus; });
+  return found == m_buses.end() ? nullptr : &(*found)->view;
+}
+
+const StreamView* Engine::find(StreamId stream) const
+{
+  const BusView* const view = find(stream.bus);
+  if (view == nullptr || stream.stream < 0 || static_cast<std::size_t>(stream.stream) >= view->streams.size())
+    return nullptr;
+  return &view->streams[static_cast<std::size_t>(stream.stream)];
+}
+
+Engine::Entry* Engine::entryOf(BusId bus)
+{
+  const auto found = std::find_if(m_buses.begin(), m_buses.end(), [bus](const auto& e) { return e->view.id == bus; });
+  return found == m_buses.end() ? nullptr : found->get();
+}
+
+/// A bus in hex whose payload may be text is shown as text when its first decode reads like it.
+void Engine::guessFormat(Entry& entry)
+{
+  if (!entry.guessFormat || entry.view.frameCount() == 0)
+    return;
+  entry.guessFormat = false;
+  std::vector<FrameIndex> streams;
+  for (const StreamView& stream : entry.view.streams)
+    streams.push_back(stream.transactions.frames());
+  if (readsLikeText(entry.view.shown, streams))
+    m_session.amend(entry.view.id, [](Bus& bus) { bus.format = ValueFormat::Text; });
+}
+
+void Engine::decode(Entry& entry)
+{
+  entry.job->cancel();
+  entry.arrived.reset();
+  entry.fresh = true;
+  entry.view.error.reset();
+  entry.view.decoding = false;
+  entry.view.stopped = false;
+  entry.live.reset();
+  BusChange& told = say(entry);
+  told.described = true;
+  told.renamed = false;
+  if (!m_capture)
+    return;
+  auto resolved = resolveBus(entry.view.wanted, *m_capture);
+  if (!resolved) {
+    entry.view.error = resolved.error();
+    return;
+  }
+  if (isLive()) {
+    entry.live = std::make_shared<LiveDecode>(std::move(*resolved), *m_capture);
+    continueLive(entry);
+    return;
+  }
+  decodeWhole(entry, std::move(*resolved));
+}
+
+void Engine::decodeWhole(Entry& entry, ResolvedBus resolved)
+{
+  entry.view.decoding = true;
+  entry.view.progress = 0.0;
+  // `e` outlives the job: the job is its member, and waits for its runs when it goes.
+  Entry* e = &entry;
+  entry.job->start([this, e, capture = m_capture, bus = std::move(resolved)](JobRun& run) {
+    std::vector<StreamView> views;
+    for (const BusStream& stream : bus.streams)
+      views.push_back(viewOf(bus.bus, stream, inputOf(*capture, stream), {}, 0.0));
+    const auto publish = [&](bool done, double share) {
+      run.post([this, e, views, done, share, shown = bus.bus] { arrive(*e, {views, shown, share, done, false}); });
+    };
+    // The directions of a bus side by side; `views` and what is published of them belong to one thread at a time.
+    std::mutex access;
+    const auto decodeOne = [&](std::size_t i) {
+      Publisher publisher;
+      const StreamInput input = views[i].input;
+      const auto arrived = [&](const FrameIndexBuilder& sofar, const Decoder& decoder, double share) {
+        if (!publisher.due(sofar.size()))
+          return;
+        StreamView view = viewOf(bus.bus, bus.streams[i], input, sofar.snapshot(), decoder.measuredHertz());
+        const std::lock_guard lock(access);
+        views[i] = std::move(view);
+        publish(false, share);
+      };
+      auto decoded = decodeStream(bus.bus, input, run.stop(), arrived);
+      if (!decoded)
+        return false;
+      StreamView view = viewOf(bus.bus, bus.streams[i], input, decoded->frames, decoded->measuredHertz);
+      const std::lock_guard lock(access);
+      views[i] = std::move(view);
+      return true;
+    };
+    std::vector<std::future<bool>> others;
+    for (std::size_t i = 1; i < bus.streams.size(); ++i)
+      others.push_back(std::async(std::launch::async, decodeOne, i));
+    bool whole = decodeOne(0);
+    for (std::future<bool>& other : others)
+      whole = other.get() && whole;
+    if (whole)
+      publish(true, 1.0);
+  });
+}
+
+/// The decode goes on from where it stood, over what the capture has now.
+void Engine::continueLive(Entry& entry)
+{
+  if (!entry.live || entry.view.error) {
+    // A channel or a rate that was not to be had before may be now.
+    if (!entry.job->isRunning())
+      decode(entry);
+    return;
+  }
+  entry.behind = entry.job->isRunning();
+  if (entry.behind)
+    return;
+  Entry* e = &entry;
+  entry.job->start([this, e, live = entry.live, capture = m_capture](JobRun& run) {
+    std::vector<StreamView> views = live->extend(*capture, run.stop());
+    if (!views.empty())
+      run.post([this, e, live, views = std::move(views)] { arrive(*e, {views, live->bus(), 1.0, false, false}); });
+  });
+}
+
+void Engine::arrive(Entry& entry, Arrived arrived)
+{
+  // What came in the same turn and nobody has seen is overtaken.
+  const bool first = std::exchange(entry.fresh, false);
+  arrived.fresh = arrived.fresh || first || (entry.arrived && entry.arrived->fresh);
+  entry.arrived = std::move(arrived);
+  if (!std::exchange(m_deliverySoon, true))
+    QMetaObject::invokeMethod(this, &Engine::deliver, Qt::QueuedConnection);
+}
+
+void Engine::deliver()
+{
+  m_deliverySoon = false;
+  std::vector<BusId> arrivedOf;
+  for (const auto& entry : m_buses) {
+    if (!entry->arrived)
+      continue;
+    const Arrived arrived = std::move(*entry->arrived);
+    entry->arrived.reset();
+    BusView& view = entry->view;
+    BusChange& told = say(*entry);
+    std::vector<std::uint64_t> kept;
+    for (const StreamView& stream : view.streams)
+      kept.push_back(stream.transactions.frames().size());
+    if (arrived.fresh || arrived.streams.size() != view.streams.size()) {
+      told.frames = BusChange::Frames::Replaced;
+      told.kept.clear();
+      told.described = true;
+    }
+    view.streams = arrived.streams;
+    view.shown = arrived.shown;
+    view.shown.name = view.wanted.name;  // it may have another since
+    view.progress = arrived.progress;
+    view.decoding = !isLive() && !arrived.done;
+    std::vector<std::uint64_t> now;
+    for (const StreamView& stream : view.streams)
+      now.push_back(stream.transactions.frames().size());
+    if (told.frames == BusChange::Frames::Same && now != kept) {
+      told.frames = BusChange::Frames::Extended;
+      told.kept = std::move(kept);
+    }
+    constexpr std::uint64_t kEnough = 60;  // while it grows
+    if (arrived.done || (isLive() && view.frameCount() >= kEnough))
+      arrivedOf.push_back(view.id);
+  }
+  tell();
+  for (const BusId bus : arrivedOf) {
+    if (Entry* const entry = entryOf(bus))
+      guessFormat(*entry);
+  }
+}
+
+BusChange& Engine::say(const Entry& entry)
+{
+  for (BusChange& change : m_untold.buses) {
+    if (change.bus == entry.view.id)
+      return change;
+  }
+  m_untold.buses.push_back({entry.view.id});
+  return m_untold.buses.back();
+}
+
+void Engine::tell()
+{
+  if (m_untold.empty())
+    return;
+  const EngineChange told = std::exchange(m_untold, {});
+  Q_EMIT changed(told);
+}
+
+Bus Engine::suggestBus(const Protocol& protocol) const
+{
+  std::vector<Bus> others;
+  for (const SessionBus& bus : m_session.value().buses)
+    others.push_back(bus.bus);
+  return bexto::suggestBus(protocol, m_capture.get(), others);
+}
+
+std::vector<LedgerSource> Engine::ledgerSources() const
+{
+  std::vector<LedgerSource> sources;
+  for (const auto& entry : m_buses) {
+    for (const StreamView& stream : entry->view.streams)
+      sources.push_back({entry->view.shown,
+                         stream.line,
+                         stream.transactions,
+                         nullptr,
+                         entry->view.streams.size() > 1,
+                         {entry->view.id, static_cast<int>(&stream - entry->view.streams.data())}});
+  }
+  return sources;
+}
+
+}  // namespace bexto::ui

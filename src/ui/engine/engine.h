@@ -1,0 +1,143 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/base/stream_id.h"
+#include "core/decode/decoder.h"
+#include "core/decode/transactions.h"
+#include "core/view/ledger.h"
+#include "ui/engine/capture_source.h"
+#include "ui/engine/engine_change.h"
+#include "ui/job/job.h"
+#include "ui/session/session_model.h"
+
+namespace bexto::ui {
+
+class LiveDecode;
+
+/// One decoded direction of a bus, as the views read it.
+struct StreamView {
+  std::string line;  ///< the direction that it is; empty when the bus has one stream
+  std::vector<std::size_t> channels;
+  StreamInput input;
+  Transactions transactions;
+  std::vector<std::uint32_t> faulty;  ///< frames with errors
+  double measuredHertz = 0.0;
+};
+
+/// A bus in the window. `id` is its own for as long as it lives, whatever it is called. `wanted` is what the session
+/// says; `shown` is what `streams` were decoded with: while settings are wrong or a new decode has no frames yet, the
+/// last good one stays.
+struct BusView {
+  BusId id = BusId::None;
+  Bus wanted;
+  Bus shown;
+  std::vector<StreamView> streams;
+  std::optional<Error> error;
+  bool decoding = false;
+  bool stopped = false;  ///< by the user, before its end
+  double progress = 0.0;
+
+  std::uint64_t frameCount() const;
+  std::uint64_t transactionCount() const;
+  std::uint64_t faultCount() const;
+};
+
+/// Decodes what the session asks for: the capture, and the frames of its buses. Changes nothing in the session but what
+/// it found out (a number format that reads like text). Has no widget and outlives those that read it. UI thread only;
+/// decoding runs in jobs, and what arrives becomes visible when changed() says so, not before.
+class Engine : public QObject {
+  Q_OBJECT
+ public:
+  explicit Engine(SessionModel& session, QObject* parent = nullptr);
+  ~Engine() override;
+
+  /// Opens, follows, ends.
+  CaptureSource& source() { return *m_source; }
+  const CaptureSource& source() const { return *m_source; }
+  bool isLive() const { return m_source->isLive(); }
+  bool isOpening() const { return m_source->isOpening(); }
+
+  /// With the session's conditioning; nullptr before the first.
+  const std::shared_ptr<const Capture>& capture() const { return m_capture; }
+  QString path() const;
+  TimeRange whole() const;
+  /// For tests and benches: takes a capture as if it had been loaded.
+  void setCapture(std::shared_ptr<const Capture> capture, const QString& path);
+
+  /// In the session's order.
+  int busCount() const { return static_cast<int>(m_buses.size()); }
+  const BusView& bus(int place) const { return m_buses.at(static_cast<std::size_t>(place))->view; }
+  /// nullptr when there is no such bus, or no longer.
+  const BusView* find(BusId bus) const;
+  /// nullptr when there is no such stream; after another decode a bus may have fewer.
+  const StreamView* find(StreamId stream) const;
+  /// Stops a decode under way; what it has found stays.
+  void stopDecoding(BusId bus);
+  /// Decodes a bus whose decode was stopped from its begin.
+  void decodeAgain(BusId bus);
+  bool isDecoding() const;
+  /// A bus of that protocol with a free name and, by their names, the likely channels.
+  Bus suggestBus(const Protocol& protocol) const;
+
+  /// All streams of all buses as the Ledger lists them.
+  std::vector<LedgerSource> ledgerSources() const;
+
+ Q_SIGNALS:
+  /// Another capture: its buses have no frames yet.
+  void captureChanged();
+  /// The capture is the same, and longer.
+  void captureGrew();
+  /// At once for what the session asked for, once a turn of the event loop for what was decoded.
+  void changed(const bexto::ui::EngineChange& change);
+
+ private:
+  /// What a decode has found and nobody was told of yet.
+  struct Arrived {
+    std::vector<StreamView> streams;
+    Bus shown;
+    double progress = 0.0;
+    bool done = false;
+    bool fresh = true;  ///< the first of its decode
+  };
+  struct Entry {
+    BusView view;
+    std::unique_ptr<Job> job;
+    bool guessFormat = false;          ///< nobody has said yet how its values are to be shown
+    std::shared_ptr<LiveDecode> live;  ///< of a growing capture; the job's runs share it
+    bool behind = false;               ///< the capture grew while a run was under way
+    bool fresh = true;                 ///< nothing of this decode has arrived
+    std::optional<Arrived> arrived;
+  };
+  void takeCapture(std::shared_ptr<const Capture> capture, const QString& path);
+  void follow(const SessionChange& change);
+  void followList();
+  std::unique_ptr<Entry> makeEntry(const SessionBus& bus);
+  void changeBus(Entry& entry, const Bus& changed);
+  void changeConditioning();
+  std::shared_ptr<const Capture> conditioned(std::shared_ptr<const Capture> capture) const;
+  void grow(const std::shared_ptr<const Capture>& capture);
+  void decode(Entry& entry);
+  void decodeWhole(Entry& entry, ResolvedBus bus);
+  void continueLive(Entry& entry);
+  void group(Entry& entry);
+  void guessFormat(Entry& entry);
+  void arrive(Entry& entry, Arrived arrived);
+  void deliver();
+  BusChange& say(const Entry& entry);
+  void tell();
+  Entry* entryOf(BusId bus);
+
+  SessionModel& m_session;
+  CaptureSource* m_source;
+  std::shared_ptr<const Capture> m_capture;
+  std::vector<std::unique_ptr<Entry>> m_buses;
+  EngineChange m_untold;
+  bool m_deliverySoon = false;
+};
+
+}  // namespace bexto::ui

@@ -1,0 +1,67 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <QUndoStack>
+#include <functional>
+#include <memory>
+#include <vector>
+
+#include "core/session/edit.h"
+
+namespace bexto::ui {
+
+/// The session of the window, and the way back. Everything that a user changes is changed here, as a step that can be
+/// undone; everybody else reads value() and hears of changes. UI thread only.
+class SessionModel : public QObject {
+  Q_OBJECT
+ public:
+  explicit SessionModel(QObject* parent = nullptr);
+
+  const Session& value() const { return m_value; }
+  const std::vector<Marker>& markers() const { return m_value.markers; }
+  QUndoStack& steps() { return m_steps; }
+
+  /// Does it as one step, called `text` in the menu ("add bus sensors"). Steps of one `gesture`, one right after the
+  /// other, are one: a marker that is dragged, a name that is typed. What changes nothing is no step.
+  void edit(const QString& text, const std::function<void(Session&)>& change, const QString& gesture = {});
+  /// What follows is a step of its own, whatever its gesture.
+  void endGesture() { m_gestureEnded = true; }
+
+  BusId addBus(const Bus& bus);
+  void changeBus(BusId id, const Bus& bus);
+  void removeBus(BusId id);
+  /// Of channels by their paths; several for one wire that has several names.
+  void setConditioning(const std::vector<std::string>& channels, Conditioning how);
+  void setLanes(const QString& text, const LaneArrangement& lanes, const QString& gesture = {});
+  MarkerId addMarker(Picoseconds time, const QString& edge = {});
+  MarkerId addNote(BusId bus, Picoseconds begin, const QString& note);
+  void moveMarker(MarkerId id, Picoseconds time, const QString& edge);
+  void renameMarker(MarkerId id, const QString& name);
+  void setNote(MarkerId id, const QString& note);
+  void removeMarker(MarkerId id);
+  void clearMarkers();
+  void setFilter(const LineFilter& filter);
+  void setColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
+
+  // None of these is a step.
+  void look(const InView& view) { m_value.view = view; }
+  /// Another capture is open: the way back ends here.
+  void takeCapture(const QString& path);
+  /// What was found out about a bus, and holds for every step back as well.
+  void amend(BusId bus, const std::function<void(Bus&)>& with);
+
+ Q_SIGNALS:
+  /// Once a step, forward or back.
+  void changed(const bexto::SessionChange& change);
+
+ private:
+  class Step;
+
+  Session m_value;
+  QUndoStack m_steps;
+  std::vector<std::weak_ptr<Edit>> m_edits;  ///< of the steps that there are
+  bool m_gestureEnded = false;
+};
+
+}  // namespace bexto::ui
