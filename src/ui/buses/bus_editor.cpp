@@ -245,14 +245,38 @@ QString BusEditor::message() const
   return m_message->text();
 }
 
+/// The bus was changed by somebody else: a step back, or a format that was found out. Fields that say the same stay as
+/// they were written.
+void BusEditor::take(const Bus& bus)
+{
+  const auto put = [](QComboBox* combo, const QString& text) {
+    const QSignalBlocker quiet(combo);
+    combo->setCurrentText(text);
+  };
+  if (bus.name != m_draft.name)
+    m_name->setText(toQString(bus.name));
+  for (const auto& [role, combo] : m_channels) {
+    const std::string& now = bus.channelOf(role);
+    if (now != m_draft.channelOf(role))
+      put(combo, now.empty() ? combo->itemText(0) : toQString(now));
+  }
+  for (const auto& [key, combo] : m_settings) {
+    if (const std::string now = bus.settings.text(key); now != m_draft.settings.text(key))
+      put(combo, toQString(now));
+  }
+  if (bus.format != m_draft.format) {
+    const QSignalBlocker quiet(m_format);
+    m_format->setCurrentIndex(static_cast<int>(bus.format));
+  }
+  m_draft = bus;
+  showWhatApplies(m_draft);
+}
+
 void BusEditor::refresh()
 {
   const BusView& view = *m_engine.find(m_bus);
-  if (!m_pause.isActive() && m_good && m_draft.format != view.wanted.format) {
-    m_draft.format = view.wanted.format;
-    const QSignalBlocker quiet(m_format);
-    m_format->setCurrentIndex(static_cast<int>(m_draft.format));
-  }
+  if (!m_pause.isActive() && m_good && m_draft != view.wanted)
+    take(view.wanted);
   if (m_good)
     showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
                            : QString());

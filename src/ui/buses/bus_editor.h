@@ -39,6 +39,7 @@ class BusEditor : public QWidget {
   void fillChannels();
   void addSettingFields(QFormLayout& form);
   void edited();
+  void take(const Bus& bus);
   void apply();
   /// Settings that mean nothing beside the others are not offered.
   void showWhatApplies(const Bus& bus);

@@ -91,6 +91,7 @@ LedgerArea::LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWid
   column->addWidget(m_bar);
   column->addWidget(m_splitter, 1);
   makePane();
+  keepFilterInSession();
   connect(m_bar, &FilterBar::nextWanted, this, &LedgerArea::findNext);
   connect(m_bar, &FilterBar::listWanted, this, [this] { active().setFocus(); });
   connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
@@ -108,6 +109,23 @@ LedgerArea::LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWid
   connect(&engine, &Engine::captureChanged, this, &LedgerArea::updateCounts);
   connect(&theme(), &Theme::changed, this, &LedgerArea::updateCounts);
   updateCounts();
+}
+
+/// What is typed in a row is one step back; a term from a menu and a chip are one each.
+void LedgerArea::keepFilterInSession()
+{
+  m_filter->take(m_session.value().filter);
+  connect(m_filter, &Lookup::askedOtherwise, this, [this] {
+    const LineFilter asked = m_filter->asked();
+    if (!m_bar->filterEdit().hasFocus() || asked.text == m_session.value().filter.text)
+      m_session.endGesture();
+    m_session.setFilter(asked);
+  });
+  connect(&m_bar->filterEdit(), &QLineEdit::editingFinished, this, [this] { m_session.endGesture(); });
+  connect(&m_session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (change.filter && m_filter->asked() != m_session.value().filter)
+      m_filter->take(m_session.value().filter);
+  });
 }
 
 void LedgerArea::makeControls()

@@ -62,6 +62,7 @@ class LedgerArea : public QWidget {
   void makePane();
   void makeControls();
   void updatePanes();
+  void keepFilterInSession();
   void updateCounts();
   void paneScrolled(LedgerView* from, Picoseconds t);
 

@@ -42,7 +42,8 @@ int widthAtFirst(LedgerColumn column)
 
 }  // namespace
 
-LedgerHeader::LedgerHeader(QWidget* parent) : QHeaderView(Qt::Horizontal, parent)
+LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
+    : QHeaderView(Qt::Horizontal, parent), m_session(session)
 {
   auto* model = new QStandardItemModel(1, static_cast<int>(ledgerColumns().size()), this);
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
@@ -69,13 +70,21 @@ LedgerHeader::LedgerHeader(QWidget* parent) : QHeaderView(Qt::Horizontal, parent
   connect(this, &QHeaderView::sectionMoved, this, changed);
   connect(this, &QHeaderView::sectionResized, this, [this](int section) {
     // The column of sentences takes what the others leave, at each step in which the window is drawn wider.
-    if (section != static_cast<int>(LedgerColumn::Transaction))
+    if (!m_restoring && section != static_cast<int>(LedgerColumn::Transaction))
       m_rememberSoon.start();
     Q_EMIT columnsChanged();
   });
   m_rememberSoon.setSingleShot(true);
   m_rememberSoon.setInterval(300);
   connect(&m_rememberSoon, &QTimer::timeout, this, &LedgerHeader::remember);
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    const auto& all = m_session.value().columns;
+    const auto found = all.find(list());
+    if (change.columns && m_known && found != all.end() && found->second != places()) {
+      m_rememberSoon.stop();
+      take(found->second);
+    }
+  });
 }
 
 LedgerHeader::~LedgerHeader()
@@ -105,10 +114,14 @@ void LedgerHeader::useDefaults()
   Q_EMIT columnsChanged();
 }
 
+std::string LedgerHeader::list() const
+{
+  return m_protocol != nullptr ? m_protocol->name() : "all";
+}
+
 QString LedgerHeader::settingsKey() const
 {
-  return QStringLiteral("ledger/columns-") +
-         (m_protocol != nullptr ? toQString(m_protocol->name()) : QStringLiteral("all"));
+  return QStringLiteral("ledger/columns-") + toQString(list());
 }
 
 void LedgerHeader::showFor(const Protocol* protocol)
@@ -121,23 +134,37 @@ void LedgerHeader::showFor(const Protocol* protocol)
   m_known = false;
   useDefaults();
   m_known = true;
-  // A settings file of ours holds "column:width" from the left; what is not named is hidden.
-  const QStringList kept = QSettings().value(settingsKey()).toStringList();
-  if (kept.isEmpty())
+  const auto& kept = m_session.value().columns;
+  if (const auto found = kept.find(list()); found != kept.end()) {
+    take(found->second);
     return;
+  }
+  // A settings file of ours holds "column:width" from the left; what is not named is hidden.
+  std::vector<ColumnPlace> before;
+  for (const QString& entry : QSettings().value(settingsKey()).toStringList()) {
+    const QStringList parts = entry.split(QLatin1Char(':'));
+    if (parts.size() == 2)
+      before.push_back({parts[0].toStdString(), parts[1].toInt()});
+  }
+  if (!before.empty())
+    take(before);
+  m_session.assumeColumns(list(), places());
+}
+
+void LedgerHeader::take(const std::vector<ColumnPlace>& places)
+{
   m_restoring = true;
   std::fill(m_chosen.begin(), m_chosen.end(), false);
-  int place = 0;
-  for (const QString& entry : kept) {
-    const QStringList parts = entry.split(QLatin1Char(':'));
+  int visual = 0;
+  for (const ColumnPlace& place : places) {
     for (const LedgerColumnSpec& spec : ledgerColumns()) {
-      if (parts.size() != 2 || parts[0] != toQString(spec.key))
+      if (place.key != spec.key)
         continue;
       const int section = static_cast<int>(spec.column);
       m_chosen.at(static_cast<std::size_t>(section)) = true;
-      moveSection(visualIndex(section), place++);
+      moveSection(visualIndex(section), visual++);
       if (spec.column != LedgerColumn::Transaction)
-        resizeSection(section, std::clamp(parts[1].toInt(), minimumSectionSize(), 2000));
+        resizeSection(section, std::clamp(place.width, minimumSectionSize(), 2000));
     }
   }
   m_restoring = false;
@@ -147,18 +174,28 @@ void LedgerHeader::showFor(const Protocol* protocol)
   Q_EMIT columnsChanged();
 }
 
+std::vector<ColumnPlace> LedgerHeader::places() const
+{
+  std::vector<ColumnPlace> places;
+  for (int visual = 0; visual < count(); ++visual) {
+    const auto column = static_cast<LedgerColumn>(logicalIndex(visual));
+    // The column of sentences takes what the others leave: its width is nobody's choice.
+    if (isShown(column))
+      places.push_back({specOf(column).key, column == LedgerColumn::Transaction ? 0 : widthOf(column)});
+  }
+  return places;
+}
+
 void LedgerHeader::remember()
 {
   m_rememberSoon.stop();
   if (m_restoring || !m_known)
     return;
   QStringList kept;
-  for (int visual = 0; visual < count(); ++visual) {
-    const auto column = static_cast<LedgerColumn>(logicalIndex(visual));
-    if (isShown(column))
-      kept << QStringLiteral("%1:%2").arg(toQString(specOf(column).key)).arg(widthOf(column));
-  }
+  for (const ColumnPlace& place : places())
+    kept << QStringLiteral("%1:%2").arg(toQString(place.key)).arg(place.width);
   QSettings().setValue(settingsKey(), kept);
+  m_session.setColumns(list(), places());
 }
 
 std::vector<LedgerColumn> LedgerHeader::columns() const

@@ -6,17 +6,18 @@
 #include <vector>
 
 #include "core/view/ledger_cells.h"
+#include "ui/session/session_model.h"
 
 class QMenu;
 
 namespace bexto::ui {
 
-/// The heads of the Ledger's columns: dragged to another place, made wider or narrower, chosen in a menu. What was
-/// chosen is remembered for each kind of bus.
+/// The heads of the Ledger's columns: dragged to another place, made wider or narrower, chosen in a menu. The session
+/// keeps what was chosen for each kind of bus; the settings file keeps the last choice, for sessions to come.
 class LedgerHeader : public QHeaderView {
   Q_OBJECT
  public:
-  explicit LedgerHeader(QWidget* parent);
+  LedgerHeader(SessionModel& session, QWidget* parent);
   ~LedgerHeader() override;
 
   /// Takes up the columns last chosen for buses of that protocol; for nullptr, those of the merged list.
@@ -44,10 +45,15 @@ class LedgerHeader : public QHeaderView {
   void columnsChanged();
 
  private:
+  /// What is listed, as the session calls it.
+  std::string list() const;
   QString settingsKey() const;
+  std::vector<ColumnPlace> places() const;
+  void take(const std::vector<ColumnPlace>& places);
   void remember();
   int widthOf(LedgerColumn column) const;
 
+  SessionModel& m_session;
   std::vector<bool> m_chosen = std::vector<bool>(ledgerColumns().size());
   int m_width = 0;
   int m_leastForWords = 150;

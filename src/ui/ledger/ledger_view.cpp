@@ -39,7 +39,7 @@ LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Look
       m_filter(filter),
       m_search(search),
       m_rows(engine, filter),
-      m_header(new LedgerHeader(this))
+      m_header(new LedgerHeader(session, this))
 {
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

@@ -82,9 +82,38 @@ void Lookup::setText(const QString& text)
 {
   if (text == m_text)
     return;
+  change(text);
+  Q_EMIT askedOtherwise();
+}
+
+void Lookup::change(const QString& text)
+{
   m_text = text;
   understand();
   ask();
+}
+
+LineFilter Lookup::asked() const
+{
+  LineFilter filter{m_text.toStdString(), {}};
+  const QStringList all = terms();
+  for (int i = 0; i < all.size(); ++i) {
+    if (isOff(i))
+      filter.off.push_back(all[i].toStdString());
+  }
+  return filter;
+}
+
+void Lookup::take(const LineFilter& filter)
+{
+  if (const QString text = toQString(filter.text); text != m_text)
+    change(text);
+  const QStringList all = terms();
+  for (int i = 0; i < all.size(); ++i)
+    m_off[static_cast<std::size_t>(i)] =
+        std::find(filter.off.begin(), filter.off.end(), all[i].toStdString()) != filter.off.end();
+  ask();
+  Q_EMIT textChanged();
 }
 
 void Lookup::understand()
@@ -129,6 +158,7 @@ void Lookup::setOff(int term, bool off)
   m_off.at(static_cast<std::size_t>(term)) = off;
   ask();
   Q_EMIT textChanged();
+  Q_EMIT askedOtherwise();
 }
 
 void Lookup::setAllOff(bool off)
@@ -136,6 +166,7 @@ void Lookup::setAllOff(bool off)
   std::fill(m_off.begin(), m_off.end(), off);
   ask();
   Q_EMIT textChanged();
+  Q_EMIT askedOtherwise();
 }
 
 void Lookup::ask()

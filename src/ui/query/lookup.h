@@ -38,6 +38,10 @@ class Lookup : public QObject {
   bool isOff(int term) const { return m_off.at(static_cast<std::size_t>(term)); }
   void setOff(int term, bool off);
   void setAllOff(bool off);
+  /// Text and what is off, as the session keeps it.
+  LineFilter asked() const;
+  /// Takes it over without saying that somebody asked.
+  void take(const LineFilter& filter);
 
   /// Nothing is asked: no text, or all its terms are off.
   bool isIdle() const { return m_asked.empty(); }
@@ -48,11 +52,14 @@ class Lookup : public QObject {
  Q_SIGNALS:
   /// Text, error, or what is switched off.
   void textChanged();
+  /// Somebody asked something else: asked() is other than it was.
+  void askedOtherwise();
   /// result() or isScanning().
   void resultChanged();
 
  private:
   std::vector<std::string> busNames() const;
+  void change(const QString& text);
   void ask();
   void understand();
 

@@ -168,6 +168,11 @@ void SessionModel::setColumns(const std::string& list, const std::vector<ColumnP
       QStringLiteral("columns ") + toQString(list));
 }
 
+void SessionModel::assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns)
+{
+  m_value.columns.try_emplace(list, columns);
+}
+
 void SessionModel::takeCapture(const QString& path)
 {
   m_steps.clear();

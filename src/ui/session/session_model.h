@@ -46,6 +46,8 @@ class SessionModel : public QObject {
 
   // None of these is a step.
   void look(const InView& view) { m_value.view = view; }
+  /// Columns as they are when nobody has chosen any: what the first choice goes back to.
+  void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
   void takeCapture(const QString& path);
   /// What was found out about a bus, and holds for every step back as well.
