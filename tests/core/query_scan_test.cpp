@@ -247,6 +247,51 @@ TEST(Scan, TermsAndTheirOrderAgree)
   EXPECT_EQ(found("read or nack", false), found("nack or read", false));
 }
 
+TEST(Scan, OfWhatGrowsFindsTheSameAsOfTheWhole)
+{
+  std::mt19937_64 random(7);
+  for (const char* text : {"address:2A nack", "not error", "console text:\"gate\"", "pause>5ms or lasts>2ms",
+                           "from (drives error)", "read or data:\"00 ?? 01\"", "sensors"}) {
+    const auto query = Query::parse(text, busNames());
+    ASSERT_TRUE(query) << text;
+    GrowingScan scan(*query);
+    std::vector<FrameIndexBuilder> grown(sources().size());
+    std::vector<LineSet> last;
+    for (bool whole = false; !whole;) {
+      std::vector<ScanSource> now;
+      whole = true;
+      for (std::size_t s = 0; s < sources().size(); ++s) {
+        const ScanSource& all = sources()[s].scan;
+        const FrameIndex& frames = all.transactions.frames();
+        // Sometimes nothing, mostly some, and some streams far behind others.
+        const std::uint64_t have = grown[s].size();
+        const std::uint64_t to = std::min<std::uint64_t>(frames.size(), have + random() % (100 + 700 * s));
+        for (std::uint64_t f = have; f < to; ++f)
+          grown[s].add(frames.frame(f));
+        whole = whole && to == frames.size();
+        now.push_back({all.bus, all.line, Transactions(all.bus, grown[s].snapshot())});
+      }
+      const auto found = scan.run(now, std::stop_token());
+      ASSERT_TRUE(found);
+      const auto anew = scanLines(*query, now, std::stop_token());
+      ASSERT_EQ(*found, *anew) << text;
+      last = *found;
+    }
+    EXPECT_EQ(last, found(text, false)) << text;
+  }
+}
+
+TEST(Scan, AsksOnlyWhatIsNew)
+{
+  const ScanSource& all = sources()[0].scan;
+  const auto query = Query::parse("read", {});
+  GrowingScan scan(*query);
+  ASSERT_TRUE(scan.run({all}, std::stop_token()));
+  int blocks = 0;
+  ASSERT_TRUE(scan.run({all}, std::stop_token(), [&](const std::vector<LineSet>&, double) { ++blocks; }));
+  EXPECT_EQ(blocks, 1) << "the last line may have grown";
+}
+
 TEST(Scan, StopsWhenAsked)
 {
   std::stop_source stop;
@@ -260,6 +305,31 @@ TEST(Scan, StopsWhenAsked)
   ASSERT_FALSE(result);
   EXPECT_EQ(result.error().code, ErrorCode::Cancelled);
   EXPECT_EQ(calls, 2);
+}
+
+TEST(LineSet, CutIsAsIfTheRestHadNeverBeenAdded)
+{
+  std::mt19937_64 random(6);
+  for (int round = 0; round < 300; ++round) {
+    std::vector<std::uint64_t> plain;
+    for (std::uint64_t line = 0; line < 3000; ++line) {
+      if (random() % 30 == 0)
+        plain.push_back(line);
+    }
+    LineSet set;
+    for (const std::uint64_t line : plain)
+      set.add(line);
+    const std::uint64_t cut = random() % 3200;
+    set.cutFrom(cut);
+    LineSet fewer;
+    for (const std::uint64_t line : plain) {
+      if (line < cut)
+        fewer.add(line);
+    }
+    ASSERT_EQ(set, fewer) << cut;
+    set.add(std::max<std::uint64_t>(cut, 3500));
+    ASSERT_EQ(set.at(set.size() - 1), std::max<std::uint64_t>(cut, 3500));
+  }
 }
 
 TEST(LineSet, CountsAndFindsLikeAPlainList)

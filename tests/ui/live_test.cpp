@@ -76,6 +76,37 @@ TEST_F(Live, FollowsTheNewestLineUntilOneIsPicked)
   EXPECT_TRUE(atEnd());
 }
 
+TEST_F(Live, AFilterKeepsItsLinesWhileMoreComes)
+{
+  follow();
+  window().ledgers().filter().setText(u"read"_s);
+  ASSERT_TRUE(
+      waitFor([this] { return window().ledgers().filter().result() && !window().ledgers().filter().isScanning(); }));
+  std::uint64_t least = rows().shownCount();
+  ASSERT_GT(least, 3U);
+  bool collapsed = false;
+  QObject::connect(&window().ledgers().filter(), &ui::Lookup::resultChanged, &window(), [&] {
+    collapsed = collapsed || rows().shownCount() < least;
+    least = rows().shownCount();
+  });
+  for (const double share : {0.3, 0.5, 0.7, 0.9}) {
+    const std::uint64_t before = rows().shownCount();
+    grow(share);
+    ASSERT_TRUE(waitForMoreThan(before));
+  }
+  EXPECT_FALSE(collapsed);
+  grow(1.0);
+  engine().source().end();
+  ASSERT_TRUE(waitFor([this] { return !engine().isLive(); }));
+  ASSERT_TRUE(waitIdle());
+  ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning(); }));
+  const std::uint64_t shown = rows().shownCount();
+  ui::Lookup anew(engine());
+  anew.setText(u"read"_s);
+  ASSERT_TRUE(waitFor([&] { return !anew.isScanning(); }));
+  EXPECT_EQ(shown, anew.result()->found());
+}
+
 TEST_F(Live, EndsAsTheSameAsTheWholeFile)
 {
   follow();

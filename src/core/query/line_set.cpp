@@ -21,6 +21,20 @@ void LineSet::add(std::uint64_t line)
   ++m_size;
 }
 
+void LineSet::cutFrom(std::uint64_t line)
+{
+  const auto word = static_cast<std::size_t>(line / 64);
+  if (word >= m_words.size())
+    return;
+  m_size = countBelow(line);
+  m_words.resize(word + 1);
+  m_words.back() &= (std::uint64_t{1} << (line % 64)) - 1;
+  // As if the last member had been the last to be added.
+  while (!m_words.empty() && m_words.back() == 0)
+    m_words.pop_back();
+  m_below.resize((m_words.size() + kWordsPerBlock - 1) / kWordsPerBlock);
+}
+
 bool LineSet::contains(std::uint64_t line) const
 {
   const auto word = static_cast<std::size_t>(line / 64);

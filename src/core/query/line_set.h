@@ -12,6 +12,8 @@ class LineSet {
  public:
   /// Requires: line is above all added before.
   void add(std::uint64_t line);
+  /// Takes `line` and all above out again.
+  void cutFrom(std::uint64_t line);
   std::uint64_t size() const { return m_size; }
   bool contains(std::uint64_t line) const;
   /// Members below `line`, in constant time.

@@ -134,6 +134,8 @@ class StreamScan {
       m_chunk = transactions().frames().chunks().front().get();
   }
 
+  /// Lines below are known. Requires: no step was taken.
+  void skipTo(std::uint64_t line) { m_next = line; }
   bool atEnd() const { return m_next == transactions().size(); }
   std::uint64_t next() const { return m_next; }
   Picoseconds nextBegin() const { return transactions().beginOf(m_next); }
@@ -503,21 +505,25 @@ bool resolveFrom(QueryNode& node, const std::vector<ScanSource>& sources, const 
   return first.has_value();
 }
 
-}  // namespace
+bool waitsForSomething(const QueryNode& node)
+{
+  return node.kind == QueryNode::Kind::From || std::any_of(node.parts.begin(), node.parts.end(), waitsForSomething);
+}
 
-Result<std::vector<LineSet>> scanLines(const Query& query, const std::vector<ScanSource>& sources,
-                                       const std::stop_token& stop, const ScanArrived& arrived)
+/// Adds to `found` what holds from line `certain` of each source on.
+Result<void> scanFrom(const Query& query, const std::vector<ScanSource>& sources,
+                      const std::vector<std::uint64_t>& certain, std::vector<LineSet>& found,
+                      const std::stop_token& stop, const ScanArrived& arrived)
 {
   QueryNode root = query.root();
   if (!resolveFrom(root, sources, stop))
     return fail(ErrorCode::Cancelled, "cancelled");
   std::vector<StreamScan> scans;
   std::uint64_t all = 0;
-  for (const ScanSource& source : sources) {
-    scans.emplace_back(root, source);
-    all += source.transactions.size();
+  for (std::size_t s = 0; s < sources.size(); ++s) {
+    scans.emplace_back(root, sources[s]).skipTo(certain[s]);
+    all += sources[s].transactions.size() - certain[s];
   }
-  std::vector<LineSet> found(sources.size());
   for (std::uint64_t done = 0; done < all;) {
     if (stop.stop_requested())
       return fail(ErrorCode::Cancelled, "cancelled");
@@ -537,7 +543,32 @@ Result<std::vector<LineSet>> scanLines(const Query& query, const std::vector<Sca
     if (arrived)
       arrived(found, static_cast<double>(done) / static_cast<double>(all));
   }
-  return found;
+  return {};
+}
+
+}  // namespace
+
+Result<std::vector<LineSet>> scanLines(const Query& query, const std::vector<ScanSource>& sources,
+                                       const std::stop_token& stop, const ScanArrived& arrived)
+{
+  return GrowingScan(query).run(sources, stop, arrived);
+}
+
+Result<std::vector<LineSet>> GrowingScan::run(const std::vector<ScanSource>& sources, const std::stop_token& stop,
+                                              const ScanArrived& arrived)
+{
+  // What a `from` waits for may turn up earlier in a stream that was behind: then all has to be asked again.
+  if (m_certain.size() != sources.size() || waitsForSomething(m_query.root())) {
+    m_certain.assign(sources.size(), 0);
+    m_found.assign(sources.size(), {});
+  }
+  for (std::size_t s = 0; s < sources.size(); ++s)
+    m_found[s].cutFrom(m_certain[s]);
+  if (const auto done = scanFrom(m_query, sources, m_certain, m_found, stop, arrived); !done)
+    return tl::unexpected(done.error());
+  for (std::size_t s = 0; s < sources.size(); ++s)
+    m_certain[s] = std::max<std::uint64_t>(sources[s].transactions.size(), 1) - 1;
+  return m_found;
 }
 
 }  // namespace bexto

@@ -27,4 +27,21 @@ using ScanArrived = std::function<void(const std::vector<LineSet>& sofar, double
 Result<std::vector<LineSet>> scanLines(const Query& query, const std::vector<ScanSource>& sources,
                                        const std::stop_token& stop, const ScanArrived& arrived = {});
 
+/// The same for lists that grow: what was asked once is not asked again. Thread-compatible: one thread at a time.
+class GrowingScan {
+ public:
+  explicit GrowingScan(Query query) : m_query(std::move(query)) {}
+
+  /// The lines that the query asks for in all of `sources`. Requires, from the second time on: each source continues
+  /// what it was, its last line at most grew. A run that was stopped makes this of no more use.
+  /// Errors: Cancelled only.
+  Result<std::vector<LineSet>> run(const std::vector<ScanSource>& sources, const std::stop_token& stop,
+                                   const ScanArrived& arrived = {});
+
+ private:
+  Query m_query;
+  std::vector<LineSet> m_found;
+  std::vector<std::uint64_t> m_certain;  ///< of each source: lines that will not be asked again
+};
+
 }  // namespace bexto

@@ -2,6 +2,7 @@
 
 #include <QElapsedTimer>
 #include <algorithm>
+#include <utility>
 
 #include "core/query/scan.h"
 #include "ui/theme/theme.h"
@@ -55,19 +56,28 @@ std::uint64_t LookupResult::found() const
 Lookup::Lookup(Engine& engine, QObject* parent) : QObject(parent), m_engine(engine), m_job(std::make_unique<Job>())
 {
   connect(&engine, &Engine::captureChanged, this, [this] {
-    m_result.reset();
+    forget();
     ask();
   });
   // Names that a query may speak of came or went.
   connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
     if (change.busList)
-      m_result.reset();
+      forget();
     if (change.busList || (m_error && change.isDescribed()))
       understand();
-    if (change.hasNewFrames() || change.isDescribed())
+    const bool otherwise = std::any_of(change.buses.begin(), change.buses.end(), [](const BusChange& c) {
+      return c.described || c.frames == BusChange::Frames::Replaced;
+    });
+    if (change.busList || otherwise)
       ask();
+    else if (change.hasNewFrames())
+      askOn();
   });
-  connect(m_job.get(), &Job::finished, this, &Lookup::resultChanged);
+  connect(m_job.get(), &Job::finished, this, [this] {
+    if (std::exchange(m_behind, false))
+      startScan();
+    Q_EMIT resultChanged();
+  });
 }
 
 std::vector<std::string> Lookup::busNames() const
@@ -169,43 +179,73 @@ void Lookup::setAllOff(bool off)
   Q_EMIT askedOtherwise();
 }
 
+void Lookup::forget()
+{
+  m_result.reset();
+  m_settled = false;
+}
+
 void Lookup::ask()
 {
   if (m_error && m_asked.empty())
     return;
   if (!m_error)
     m_asked = m_query.without(m_off);
+  LineFilter question{m_understood.toStdString(), asked().off};
+  m_settled = m_settled && question == m_question;
+  m_question = std::move(question);
+  m_behind = false;
   if (m_asked.empty()) {
     const bool had = m_result != nullptr || m_job->isRunning();
     m_job->cancel();
-    m_result.reset();
+    forget();
     if (had)
       Q_EMIT resultChanged();
     return;
   }
-  std::vector<LedgerSource> sources = m_engine.ledgerSources();
-  m_job->start([this, query = m_asked, sources](JobRun& run) {
+  m_scan = std::make_shared<GrowingScan>(m_asked);
+  startScan();
+  Q_EMIT resultChanged();
+}
+
+void Lookup::askOn()
+{
+  if (m_asked.empty() || !m_scan)
+    return;
+  // A scan that is thrown away whenever more comes would never end.
+  m_behind = m_job->isRunning();
+  if (!m_behind)
+    startScan();
+}
+
+void Lookup::startScan()
+{
+  // What was found stays as it is until all is found again; only a new question shows its first lines at once.
+  const bool quiet = m_settled;
+  m_job->start([this, scan = m_scan, sources = m_engine.ledgerSources(), quiet](JobRun& run) {
     std::vector<ScanSource> scanned;
     for (const LedgerSource& s : sources)
       scanned.push_back({s.bus, s.line, s.transactions});
     const auto show = [&](const std::vector<LineSet>& found, bool whole) {
       run.post([this, result = resultOf(sources, found, whole)] {
         m_result = result;
+        m_settled = result->whole;
         Q_EMIT resultChanged();
       });
     };
     Pace pace;
-    const auto found = scanLines(query, scanned, run.stop(), [&](const std::vector<LineSet>& sofar, double done) {
+    const auto found = scan->run(scanned, run.stop(), [&](const std::vector<LineSet>& sofar, double done) {
+      if (quiet || done >= 1.0)
+        return;
       std::uint64_t count = 0;
       for (const LineSet& set : sofar)
         count += set.size();
-      if (done < 1.0 && pace.due(count))
+      if (pace.due(count))
         show(sofar, false);
     });
     if (found)
       show(*found, true);
   });
-  Q_EMIT resultChanged();
 }
 
 }  // namespace bexto::ui

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/query/query.h"
+#include "core/query/scan.h"
 #include "core/view/ledger.h"
 #include "ui/engine/engine.h"
 #include "ui/job/job.h"
@@ -20,8 +21,9 @@ struct LookupResult {
   std::uint64_t found() const;
 };
 
-/// A query that is asked of the engine's traffic, in the background, and again whenever either changes. Filter and
-/// search are one each. While a text has a mistake, the last good query stands. UI thread only.
+/// A query that is asked of the engine's traffic, in the background, and again whenever either changes. Of traffic that
+/// grows only what is new is asked, and what was found stays until more is. Filter and search are one each. While a
+/// text has a mistake, the last good query stands. UI thread only.
 class Lookup : public QObject {
   Q_OBJECT
  public:
@@ -60,17 +62,25 @@ class Lookup : public QObject {
  private:
   std::vector<std::string> busNames() const;
   void change(const QString& text);
+  void forget();
   void ask();
+  /// The traffic has grown.
+  void askOn();
+  void startScan();
   void understand();
 
   Engine& m_engine;
   QString m_text;
   QString m_understood;  ///< the text of m_query
   Query m_query;
-  Query m_asked;  ///< without what is off
+  Query m_asked;          ///< without what is off
+  LineFilter m_question;  ///< as m_asked was made from it
   std::vector<bool> m_off;
   std::optional<QueryError> m_error;
   std::shared_ptr<const LookupResult> m_result;
+  std::shared_ptr<GrowingScan> m_scan;  ///< the job's runs share it; they never overlap
+  bool m_settled = false;               ///< m_result is all that m_asked found in some state of the traffic
+  bool m_behind = false;                ///< the traffic grew while it was asked
   std::unique_ptr<Job> m_job;
 };
 
