@@ -8,10 +8,12 @@
 #include <QTemporaryDir>
 #include <fstream>
 
+#include "core/decode/bus_spec.h"
 #include "core/format/vcd_writer.h"
 #include "table.h"
 #include "traffic.h"
-#include "ui/ledger/ledger_view.h"
+#include "ui/ledger/ledger_area.h"
+#include "ui/overview/overview_strip.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_painter.h"
 #include "ui/window/main_window.h"
@@ -163,6 +165,110 @@ void stallWhileLoading(benchmark::State& state)
       fmt::format("longest stall {:.0f} ms, target <= 50 ms; loaded and decoded in {:.1f} s", longest, whole));
 }
 
+/// A window on a hundred buses and three thousand wires, all of which move.
+struct LargeWindow {
+  LargeWindow()
+  {
+    constexpr std::size_t kBuses = 100;
+    constexpr std::size_t kWires = 3000;
+    const StreamInput talk = uartTraffic(20000);
+    auto capture = std::make_shared<Capture>();
+    for (std::size_t i = 0; i < kWires; ++i) {
+      const std::string name = fmt::format("wire{}", i);
+      capture->channels.push_back({name, name, talk.tracks[0].track});
+    }
+    capture->end = talk.until;
+    workspace.engine.setCapture(std::move(capture), QStringLiteral("large"));
+    window.resize(1280, 800);
+    window.show();
+    for (std::size_t i = 0; i < kBuses; ++i)
+      workspace.session.addBus(*parseBusSpec(fmt::format("bus{}=uart,tx=wire{},baud=115200", i, i)));
+    settle();
+  }
+  void settle()
+  {
+    while (workspace.engine.isDecoding())
+      QApplication::processEvents(QEventLoop::AllEvents, 5);
+    QApplication::processEvents();
+  }
+
+  ui::Workspace workspace;
+  ui::MainWindow window{workspace};
+};
+
+/// What everybody in the window does when one bus of a hundred has more frames.
+void extendOneBus(benchmark::State& state)
+{
+  LargeWindow large;
+  const ui::BusView& bus = large.workspace.engine.bus(50);
+  ui::EngineChange change;
+  change.buses = {{bus.id, ui::BusChange::Frames::Extended, {bus.frameCount() - 1}, false, false}};
+  for (auto unused : state)
+    Q_EMIT large.workspace.engine.changed(change);
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 1 ms");
+}
+
+/// From a name that somebody typed to the last view that shows it, without painting.
+void renameOneBus(benchmark::State& state)
+{
+  LargeWindow large;
+  Bus bus = large.workspace.engine.bus(50).wanted;
+  int i = 0;
+  for (auto unused : state) {
+    bus.name = fmt::format("name{}", ++i);
+    large.workspace.session.changeBus(large.workspace.engine.bus(50).id, bus);
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 1 ms");
+}
+
+void paintOverview(benchmark::State& state)
+{
+  LargeWindow large;
+  QImage image(large.window.overview().size(), QImage::Format_RGB32);
+  for (auto unused : state)
+    large.window.overview().render(&image);
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 4 ms");
+}
+
+/// A filtered list of ten million frames to which more come: from the news to the last view that knows what it shows.
+/// Painting has rows of its own.
+void extendFiltered(benchmark::State& state)
+{
+  constexpr std::uint64_t kTransitions = 56000000;
+  const StreamInput talk = uartTraffic(kTransitions);
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {{"talk", "talk", talk.tracks[0].track}};
+  capture->end = talk.until;
+  ui::Workspace workspace;
+  ui::MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  workspace.engine.setCapture(std::move(capture), QStringLiteral("talk"));
+  workspace.session.addBus(*parseBusSpec("talk=uart,tx=talk,baud=115200"));
+  ui::Lookup& filter = window.ledgers().filter();
+  const auto settle = [&] {
+    while (workspace.engine.isDecoding() || filter.isScanning())
+      QApplication::processEvents(QEventLoop::AllEvents, 1);
+  };
+  settle();
+  filter.setText(QStringLiteral("byte0:41 or data:\"00 FF\""));
+  settle();
+  const ui::BusView& bus = workspace.engine.bus(0);
+  ui::EngineChange change;
+  change.buses = {{bus.id, ui::BusChange::Frames::Extended, {bus.frameCount() - 1000}, false, false}};
+  window.setUpdatesEnabled(false);
+  for (auto unused : state) {
+    Q_EMIT workspace.engine.changed(change);
+    settle();
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel(fmt::format("<= 5 ms, {} frames, {} of {} lines shown", bus.frameCount(), filter.result()->found(),
+                             bus.transactionCount()));
+}
+
 void startWindow(benchmark::State& state)
 {
   for (auto unused : state) {
@@ -206,6 +312,10 @@ void registerAll()
        },
        {30, 300, 3000, 1000000});
   benchmark::RegisterBenchmark("Ledger: jump and paint", paintLedger)->Unit(kUnit);
+  benchmark::RegisterBenchmark("100 buses, 3000 wires: one has more frames", extendOneBus)->Unit(kUnit);
+  benchmark::RegisterBenchmark("100 buses, 3000 wires: one is renamed", renameOneBus)->Unit(kUnit);
+  benchmark::RegisterBenchmark("100 buses, 3000 wires: Overview painted", paintOverview)->Unit(kUnit);
+  benchmark::RegisterBenchmark("live filter: some more of 10 M frames", extendFiltered)->Unit(kUnit);
   benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
       ->Arg(500)
       ->Iterations(1)

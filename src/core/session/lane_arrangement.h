@@ -51,6 +51,10 @@ class LaneArrangement {
   void setName(const std::string& channel, const std::string& name);
   const std::map<std::string, std::string>& names() const { return m_names; }
 
+  /// Whether all wires that no bus uses have a lane, or only as many as one scrolls through.
+  bool hasAllWires() const { return m_allWires; }
+  void setAllWires(bool all) { m_allWires = all; }
+
   /// The place of a lane among others of its kind: smaller is higher. Lanes that were never moved follow.
   std::size_t rankOf(const LaneKey& key) const;
   /// Fixes the order: `keys` are those in view from top to bottom. Those that are not, folded away or hidden, stay
@@ -66,6 +70,7 @@ class LaneArrangement {
   std::map<LaneKey, int> m_heights;
   std::map<std::string, std::string> m_names;
   std::vector<LaneKey> m_order;
+  bool m_allWires = false;
 };
 
 }  // namespace bexto

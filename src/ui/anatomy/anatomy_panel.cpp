@@ -29,11 +29,6 @@ QToolButton* makeArrow(const QString& text, const QString& name)
   return button;
 }
 
-QString styled(const QColor& colour)
-{
-  return QStringLiteral("color: %1;").arg(colour.name());
-}
-
 /// Around a moment, more than any strip or table shows of a long transfer.
 TimeRange around(const StreamView& stream, std::uint64_t frame, Picoseconds at)
 {
@@ -185,7 +180,7 @@ void AnatomyPanel::showEmpty()
 {
   m_scroll->hide();
   m_empty->setVisible(true);
-  m_empty->setStyleSheet(styled(theme().colours().muted));
+  setTextColour(*m_empty, theme().colours().muted);
   m_previous->setEnabled(false);
   m_next->setEnabled(false);
   m_fields->show({}, 0);
@@ -213,7 +208,7 @@ void AnatomyPanel::refresh()
   m_place->setText(tr("%1 s  %2  #%3")
                        .arg(toQString(momentText(time.begin, 9)), toQString(lengthText(time.length())),
                             toQString(countText(number + 1))));
-  m_place->setStyleSheet(styled(c.muted));
+  setTextColour(*m_place, c.muted);
   const FrameErrors errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
   m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(view.shown, transactions, number)));

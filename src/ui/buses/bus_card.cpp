@@ -54,11 +54,13 @@ void BusCard::setOpen(bool open)
   update();
 }
 
-void BusCard::refresh()
+void BusCard::refresh(bool frames)
 {
   const BusView& view = *m_engine.find(m_bus);
-  m_load.assign(kLoadPoints, 0);
-  for (const StreamView& stream : view.streams) {
+  if (frames)
+    m_load.assign(kLoadPoints, 0);
+  for (std::size_t s = 0; frames && s < view.streams.size(); ++s) {
+    const StreamView& stream = view.streams[s];
     const auto density = trafficDensity(stream.transactions.frames(), m_engine.whole(), kLoadPoints);
     for (std::size_t i = 0; i < density.size(); ++i)
       m_load[i] = std::max(m_load[i], density[i]);

@@ -16,7 +16,8 @@ class BusCard : public QFrame {
   BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent = nullptr);
 
   BusId bus() const { return m_bus; }
-  void refresh();
+  /// `frames`: they may be others, or the capture is longer.
+  void refresh(bool frames = true);
   void setOpen(bool open);
   bool isOpen() const { return m_editor != nullptr; }
   BusEditor* editor() const { return m_editor; }

@@ -237,7 +237,7 @@ void BusEditor::showMessage(const QString& text)
 {
   m_message->setText(text);
   m_message->setVisible(!text.isEmpty());
-  m_message->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().fault.name()));
+  setTextColour(*m_message, theme().colours().fault);
 }
 
 QString BusEditor::message() const
@@ -297,7 +297,7 @@ void BusEditor::refresh()
   if (lines.isEmpty() && m_engine.capture() && !view.decoding && !view.error)
     lines = tr("No frames. Are the channels\nand the rate right?");
   m_preview->setText(lines);
-  m_preview->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  setTextColour(*m_preview, theme().colours().muted);
 }
 
 }  // namespace bexto::ui

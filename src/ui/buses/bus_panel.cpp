@@ -83,7 +83,7 @@ void BusPanel::rebuild()
   }
   m_add->setEnabled(m_engine.capture() != nullptr);
   m_empty->setVisible(m_cards.empty() && m_engine.capture() != nullptr);
-  m_empty->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  setTextColour(*m_empty, theme().colours().muted);
 }
 
 BusCard* BusPanel::makeCard(BusId bus)
@@ -109,8 +109,8 @@ void BusPanel::follow(const EngineChange& change)
     return;
   }
   for (BusCard* card : m_cards) {
-    if (change.of(card->bus()) != nullptr)
-      card->refresh();
+    if (const BusChange* const bus = change.of(card->bus()))
+      card->refresh(bus->hasNewFrames());
   }
 }
 

@@ -183,7 +183,7 @@ void BytesPage::updateStatus()
                     (count > kLook ? tr("over ") : QString()) + toQString(countOf(frames, "frame")), text);
   }
   m_status->setText(text);
-  m_status->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  setTextColour(*m_status, theme().colours().muted);
 }
 
 }  // namespace bexto::ui

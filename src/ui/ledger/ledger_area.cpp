@@ -413,7 +413,7 @@ QString LedgerArea::countText() const
 void LedgerArea::updateCounts()
 {
   m_count->setText(countText());
-  m_count->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  setTextColour(*m_count, theme().colours().muted);
   m_follow->setVisible(m_live);
   m_follow->setChecked(first().isFollowing());
   m_follow->setText(first().isFollowing() ? tr("⤓ Following") : tr("⤓ Follow"));

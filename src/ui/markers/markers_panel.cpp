@@ -148,6 +148,7 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
     measure();
   });
   const auto choices = [this] {
+    updateWires();
     updateChoices();
     measure();
   };
@@ -209,7 +210,7 @@ void MarkersPanel::updateList()
   const bool any = !m_session.markers().empty();
   m_list->setVisible(any);
   m_hint->setVisible(!any);
-  m_hint->setStyleSheet(QStringLiteral("color: %1;").arg(theme().colours().muted.name()));
+  setTextColour(*m_hint, theme().colours().muted);
   m_measure->setVisible(any);
   m_filling = false;
 }
@@ -261,12 +262,6 @@ void MarkersPanel::updateChoices()
     m_from->setCurrentText(names[names.size() - 2]);
     m_to->setCurrentText(last);
   }
-  QStringList wires;
-  if (m_engine.capture()) {
-    for (const Channel& channel : m_engine.capture()->channels)
-      wires << toQString(channel.name);
-  }
-  fill(m_wire, wires, {});
   const QVariant busBefore = m_bus->currentData();
   QStringList buses;
   for (int i = 0; i < m_engine.busCount(); ++i)
@@ -278,6 +273,17 @@ void MarkersPanel::updateChoices()
   for (int i = 0; i < m_engine.busCount(); ++i)
     m_bus->setItemData(i, static_cast<uint>(m_engine.bus(i).id));
   m_bus->setCurrentIndex(std::max(m_bus->findData(busBefore), m_bus->count() > 0 ? 0 : -1));
+}
+
+void MarkersPanel::updateWires()
+{
+  const QString before = m_wire->currentText();
+  m_wire->clear();
+  if (m_engine.capture()) {
+    for (const Channel& channel : m_engine.capture()->channels)
+      m_wire->addItem(toQString(channel.name));
+  }
+  m_wire->setCurrentIndex(std::max(m_wire->findText(before), m_wire->count() > 0 ? 0 : -1));
 }
 
 std::optional<Picoseconds> MarkersPanel::placeOf(const QComboBox* choice) const

@@ -35,6 +35,7 @@ class MarkersPanel : public QWidget {
  private:
   void updateList();
   void updateChoices();
+  void updateWires();
   void measure();
   void edited(QTreeWidgetItem* item, int column);
   std::optional<Picoseconds> placeOf(const QComboBox* choice) const;

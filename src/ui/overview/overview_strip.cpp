@@ -31,9 +31,12 @@ OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
   const auto repaint = [this] { update(); };
   connect(&engine, &Engine::captureChanged, this, &OverviewStrip::refresh);
   connect(&engine, &Engine::captureGrew, this, &OverviewStrip::refresh);
-  connect(&engine, &Engine::changed, this, &OverviewStrip::refresh);
+  connect(&engine, &Engine::changed, this, &OverviewStrip::follow);
   connect(&focus, &Focus::axisChanged, this, repaint);
-  connect(&theme(), &Theme::changed, this, repaint);
+  connect(&theme(), &Theme::changed, this, [this] {
+    m_pictureOld = true;
+    update();
+  });
 }
 
 QSize OverviewStrip::sizeHint() const
@@ -59,26 +62,61 @@ Picoseconds OverviewStrip::timeAt(double x) const
   return Picoseconds{std::llround(share * static_cast<double>(m_engine.whole().length().count()))};
 }
 
+OverviewStrip::Row OverviewStrip::rowOf(const BusView& view) const
+{
+  Row row;
+  row.bus = view.id;
+  row.name = toQString(view.wanted.name);
+  row.density.assign(static_cast<std::size_t>(strip().width()), 0);
+  for (const StreamView& stream : view.streams) {
+    const auto density = trafficDensity(stream.transactions.frames(), m_engine.whole(), strip().width());
+    for (std::size_t x = 0; x < density.size(); ++x)
+      row.density[x] = std::max(row.density[x], density[x]);
+    for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_engine.whole(), strip().width()))
+      row.faults.push_back(strip().left() + x);
+  }
+  return row;
+}
+
 void OverviewStrip::refresh()
 {
   m_rows.clear();
-  for (int b = 0; m_engine.capture() && b < m_engine.busCount(); ++b) {
-    const BusView& view = m_engine.bus(b);
-    Row row;
-    row.name = toQString(view.wanted.name);
-    row.density.assign(static_cast<std::size_t>(strip().width()), 0);
-    for (const StreamView& stream : view.streams) {
-      const auto density = trafficDensity(stream.transactions.frames(), m_engine.whole(), strip().width());
-      for (std::size_t x = 0; x < density.size(); ++x)
-        row.density[x] = std::max(row.density[x], density[x]);
-      for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_engine.whole(), strip().width()))
-        row.faults.push_back(strip().left() + x);
-    }
-    m_rows.push_back(std::move(row));
-  }
+  for (int b = 0; m_engine.capture() && b < m_engine.busCount(); ++b)
+    m_rows.push_back(rowOf(m_engine.bus(b)));
+  m_pictureOld = true;
   findMatches();
   updateGeometry();
   update();
+}
+
+void OverviewStrip::follow(const EngineChange& change)
+{
+  if (change.busList) {
+    refresh();
+    return;
+  }
+  bool faults = false;
+  for (std::size_t i = 0; i < m_rows.size(); ++i) {
+    const BusChange* const bus = change.of(m_rows[i].bus);
+    if (bus == nullptr || !(bus->hasNewFrames() || bus->described))
+      continue;
+    Row row = m_rows[i];
+    if (bus->hasNewFrames())
+      row = rowOf(*m_engine.find(bus->bus));
+    else
+      row.name = toQString(m_engine.find(bus->bus)->wanted.name);
+    const bool otherFaults = row.faults != m_rows[i].faults;
+    const bool other = otherFaults || row.density != m_rows[i].density || row.name != m_rows[i].name;
+    m_rows[i] = std::move(row);
+    if (!other)
+      continue;
+    faults = faults || otherFaults;
+    if (!m_pictureOld)
+      drawRow(i);
+    update();
+  }
+  if (faults && !m_pictureOld)
+    drawFaults();
 }
 
 void OverviewStrip::showMatches(Lookup& search)
@@ -149,38 +187,10 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   p.setPen(Qt::NoPen);
   p.setBrush(tint(c.selection, theme().isDark() ? 80 : 100));
   p.drawRoundedRect(window, 3, 3);
-  const double high = rowHeight();
-  const double bar = std::max(1.0, high * (kRowHeight - 4) / kRowHeight);
-  double y = kTop;
-  for (const Row& row : m_rows) {
-    p.setPen(c.muted);
-    if (high >= kLeastForName)
-      p.drawText(QRectF(120, y - 3, kLeft - 128, high + 2), Qt::AlignRight | Qt::AlignVCenter,
-                 p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
-    // Equal neighbours are painted as one; four shades are enough to compare by eye.
-    for (std::size_t x = 0; x < row.density.size();) {
-      const auto shade = [&](std::size_t i) { return row.density[i] == 0 ? 0 : 1 + row.density[i] / 64; };
-      std::size_t end = x + 1;
-      while (end < row.density.size() && shade(end) == shade(x))
-        ++end;
-      static constexpr std::array<int, 5> kShades{0, 26, 42, 58, 74};
-      if (shade(x) > 0)
-        p.fillRect(QRectF(strip().left() + static_cast<double>(x), y, static_cast<double>(end - x), bar),
-                   tint(c.ink, kShades.at(static_cast<std::size_t>(shade(x)))));
-      x = end;
-    }
-    y += high;
-  }
-  y = kTop;
-  for (const Row& row : m_rows) {
-    for (const int x : row.faults) {
-      p.fillRect(QRectF(x, y - 1, 1.5, bar + 2), c.fault);
-      p.setPen(Qt::NoPen);
-      p.setBrush(c.fault);
-      p.drawPolygon(QPolygonF({{x - 3.0, 2.0}, {x + 4.0, 2.0}, {x + 0.5, 7.0}}));
-    }
-    y += high;
-  }
+  if (m_pictureOld || m_picture.devicePixelRatio() != devicePixelRatioF() ||
+      m_picture.deviceIndependentSize().toSize() != size())
+    drawAll();
+  p.drawPixmap(0, 0, m_picture);
   // Matches of the search at the foot, pointing up where faults point down.
   p.setPen(Qt::NoPen);
   p.setBrush(c.ink);
@@ -190,6 +200,80 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   p.setPen(QPen(c.ink, 1.2));
   p.setBrush(Qt::NoBrush);
   p.drawRoundedRect(window, 3, 3);
+}
+
+double OverviewStrip::topOf(std::size_t row) const
+{
+  return kTop + rowHeight() * static_cast<double>(row);
+}
+
+void OverviewStrip::drawAll()
+{
+  m_picture = QPixmap(size() * devicePixelRatioF());
+  m_picture.setDevicePixelRatio(devicePixelRatioF());
+  m_picture.fill(Qt::transparent);
+  m_pictureOld = false;
+  for (std::size_t i = 0; i < m_rows.size(); ++i)
+    drawRow(i);
+  drawFaults();
+}
+
+/// Name, traffic and ticks of one bus, in the place of what was there.
+void OverviewStrip::drawRow(std::size_t number)
+{
+  const Palette& c = theme().colours();
+  const Row& row = m_rows[number];
+  const double high = rowHeight();
+  const double bar = std::max(1.0, high * (kRowHeight - 4) / kRowHeight);
+  const double y = topOf(number);
+  QPainter p(&m_picture);
+  p.setCompositionMode(QPainter::CompositionMode_Clear);
+  p.fillRect(QRectF(0, y - 1, width(), high), Qt::transparent);
+  p.setCompositionMode(QPainter::CompositionMode_SourceOver);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setFont(theme().words(11));
+  p.setPen(c.muted);
+  if (high >= kLeastForName)
+    p.drawText(QRectF(120, y - 3, kLeft - 128, high + 2), Qt::AlignRight | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
+  // Equal neighbours are painted as one; four shades are enough to compare by eye.
+  for (std::size_t x = 0; x < row.density.size();) {
+    const auto shade = [&](std::size_t i) { return row.density[i] == 0 ? 0 : 1 + row.density[i] / 64; };
+    std::size_t end = x + 1;
+    while (end < row.density.size() && shade(end) == shade(x))
+      ++end;
+    static constexpr std::array<int, 5> kShades{0, 26, 42, 58, 74};
+    if (shade(x) > 0)
+      p.fillRect(QRectF(strip().left() + static_cast<double>(x), y, static_cast<double>(end - x), bar),
+                 tint(c.ink, kShades.at(static_cast<std::size_t>(shade(x)))));
+    x = end;
+  }
+  for (const int x : row.faults)
+    p.fillRect(QRectF(x, y - 1, 1.5, std::min(bar + 2, high)), c.fault);
+}
+
+/// An arrow at the top for each column in which some bus has a fault.
+void OverviewStrip::drawFaults()
+{
+  std::vector<char> columns(static_cast<std::size_t>(std::max(0, width())), 0);
+  for (const Row& row : m_rows) {
+    for (const int x : row.faults) {
+      if (x >= 0 && x < width())
+        columns[static_cast<std::size_t>(x)] = 1;
+    }
+  }
+  QPainter p(&m_picture);
+  p.setCompositionMode(QPainter::CompositionMode_Clear);
+  p.fillRect(QRect(0, 0, width(), kTop - 2), Qt::transparent);
+  p.setCompositionMode(QPainter::CompositionMode_SourceOver);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme().colours().fault);
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    const auto x = static_cast<double>(i);
+    if (columns[i] != 0)
+      p.drawPolygon(QPolygonF({{x - 3.0, 2.0}, {x + 4.0, 2.0}, {x + 0.5, 7.0}}));
+  }
 }
 
 OverviewStrip::Grip OverviewStrip::gripAt(QPointF pos) const

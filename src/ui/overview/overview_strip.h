@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QPixmap>
 #include <QWidget>
 
 #include "ui/focus/focus.h"
@@ -39,17 +40,27 @@ class OverviewStrip : public QWidget {
   Picoseconds timeAt(double x) const;
   Grip gripAt(QPointF pos) const;
   void refresh();
+  void follow(const EngineChange& change);
   void findMatches();
+  void drawRow(std::size_t number);
+  void drawFaults();
+  void drawAll();
 
   Engine& m_engine;
   Focus& m_focus;
   Lookup* m_search = nullptr;
   struct Row {
+    BusId bus = BusId::None;
     QString name;
     std::vector<std::uint8_t> density;
     std::vector<int> faults;  ///< columns with a fault
   };
-  std::vector<Row> m_rows;  ///< made when the data or the width change, not a paint
+  Row rowOf(const BusView& view) const;
+  double topOf(std::size_t row) const;
+
+  std::vector<Row> m_rows;  ///< made when the data or the width change
+  QPixmap m_picture;        ///< of the rows, so that a paint does not cost what there are buses
+  bool m_pictureOld = true;
   std::vector<int> m_matches;
   Grip m_grip = Grip::None;
   Picoseconds m_grabbed{0};

@@ -203,7 +203,7 @@ void FilterBar::refresh()
   }
   m_says->setText(says);
   m_says->setToolTip(says);
-  m_says->setStyleSheet(QStringLiteral("color: %1;").arg((mistake ? c.fault : c.muted).name()));
+  setTextColour(*m_says, (mistake ? c.fault : c.muted));
   const int wanted = m_chipBox->widget()->sizeHint().width() + 2;
   m_chipBox->setFixedWidth(std::min(wanted, std::max(160, width() * 62 / 100)));
   m_chipBox->setVisible(!m_chips.isEmpty());
@@ -218,7 +218,7 @@ void FilterBar::refresh()
   if (!m_note.isEmpty())
     found = m_note;
   m_searchSays->setText(found);
-  m_searchSays->setStyleSheet(QStringLiteral("color: %1;").arg((searchMistake ? c.fault : c.muted).name()));
+  setTextColour(*m_searchSays, (searchMistake ? c.fault : c.muted));
   m_below->setVisible(!terms.isEmpty() || !says.isEmpty() || !found.isEmpty());
 }
 

@@ -195,6 +195,15 @@ Theme& theme()
   return *kTheme;
 }
 
+void setTextColour(QWidget& widget, const QColor& colour)
+{
+  QPalette palette = widget.palette();
+  if (palette.color(QPalette::WindowText) == colour)
+    return;
+  palette.setColor(QPalette::WindowText, colour);
+  widget.setPalette(palette);
+}
+
 QColor tint(QColor colour, int percent)
 {
   colour.setAlphaF(static_cast<float>(percent) / 100.0F);

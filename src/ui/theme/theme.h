@@ -9,7 +9,7 @@
 #include "core/decode/sentence.h"
 #include "ui/text/text.h"
 
-class QApplication;
+class QWidget;
 
 namespace bexto::ui {
 
@@ -54,6 +54,9 @@ class Theme : public QObject {
 };
 
 Theme& theme();
+
+/// The colour of a widget's text, by its palette; nothing when it has it.
+void setTextColour(QWidget& widget, const QColor& colour);
 
 /// `colour` thinned to so many percent, for tints behind text.
 QColor tint(QColor colour, int percent);

@@ -9,9 +9,6 @@ namespace bexto::ui {
 
 namespace {
 
-/// More wires than anybody scrolls through: a simulator's dump may have thousands.
-constexpr std::size_t kMostOtherWires = 64;
-
 /// A bus lane with its wires, or a wire alone.
 struct Group {
   LaneKey key;
@@ -76,30 +73,32 @@ int usualHeight(const TimelineLane& lane)
 
 }  // namespace
 
-std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement)
+std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement, std::size_t* left)
 {
   std::vector<TimelineLane> lanes;
   if (!engine.capture())
     return lanes;
   std::vector<Group> groups;
-  std::set<std::size_t> used;
+  std::vector<bool> used(engine.capture()->channels.size(), false);
   for (int b = 0; b < engine.busCount(); ++b) {
     for (std::size_t s = 0; s < engine.bus(b).streams.size(); ++s) {
       const std::vector<std::size_t>& channels = engine.bus(b).streams[s].channels;
-      used.insert(channels.begin(), channels.end());
+      for (const std::size_t channel : channels)
+        used[channel] = true;
       groups.push_back(busGroup(engine, engine.bus(b), s, arrangement));
     }
   }
   std::size_t others = 0;
-  for (std::size_t i = 0; i < engine.capture()->channels.size() && others < kMostOtherWires; ++i) {
+  for (std::size_t i = 0; i < engine.capture()->channels.size(); ++i) {
     const Channel& channel = engine.capture()->channels[i];
-    if (used.contains(i) || channel.track.size() == 0)
+    if (used[i] || channel.track.size() == 0 || (++others > kMostLooseWires && !arrangement.hasAllWires()))
       continue;
     TimelineLane wire = wireLane(*engine.capture(), i, arrangement);
     wire.key = wire.group = {BusId::None, {}, channel.path};
     groups.push_back({wire.key, {std::move(wire)}});
-    ++others;
   }
+  if (left != nullptr)
+    *left = arrangement.hasAllWires() ? 0 : others - std::min(others, kMostLooseWires);
   std::stable_sort(groups.begin(), groups.end(), [&](const Group& a, const Group& b) {
     return arrangement.rankOf(a.key) < arrangement.rankOf(b.key);
   });

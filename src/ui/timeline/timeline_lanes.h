@@ -39,8 +39,12 @@ inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
-/// The lanes of a engine: each bus with its wires below, then wires that no bus uses and that move at all; as
-/// arranged.
-std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {});
+/// More wires of no bus than anybody scrolls through unasked: a simulator's dump may have thousands.
+inline constexpr std::size_t kMostLooseWires = 64;
+
+/// The lanes of an engine: each bus with its wires below, then wires that no bus uses and that move at all; as
+/// arranged. `left`, when given: how many of the latter have none.
+std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {},
+                                        std::size_t* left = nullptr);
 
 }  // namespace bexto::ui

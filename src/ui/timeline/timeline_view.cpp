@@ -5,9 +5,11 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
+#include <QToolButton>
 #include <QWheelEvent>
 #include <cmath>
 
+#include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_painter.h"
@@ -17,6 +19,7 @@ namespace bexto::ui {
 namespace {
 constexpr double kSnapPixels = 8.0;
 constexpr int kDragPixels = 4;
+constexpr int kMoreHeight = 32;
 }  // namespace
 
 TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
@@ -24,8 +27,18 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
       m_session(session),
       m_engine(engine),
       m_focus(focus),
-      m_heads(new LaneHeads(session, engine, *viewport()))
+      m_heads(new LaneHeads(session, engine, *viewport())),
+      m_more(new QToolButton(viewport()))
 {
+  m_more->setObjectName(QStringLiteral("moreWires"));
+  m_more->setProperty("flat", true);
+  m_more->setFont(theme().words(12));
+  m_more->hide();
+  connect(m_more, &QToolButton::clicked, this, [this] {
+    LaneArrangement lanes = m_session.value().lanes;
+    lanes.setAllWires(true);
+    m_session.setLanes(tr("show all wires"), lanes);
+  });
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setFocusPolicy(Qt::StrongFocus);
@@ -58,7 +71,8 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
 
 void TimelineView::rebuild()
 {
-  m_lanes = timelineLanes(m_engine, m_session.value().lanes);
+  m_lanes = timelineLanes(m_engine, m_session.value().lanes, &m_left);
+  m_more->setText(tr("%1 more wires move: show them").arg(toQString(countText(m_left))));
   m_heads->setLanes(m_lanes);
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
@@ -86,11 +100,26 @@ void TimelineView::showSelectedLane()
 
 void TimelineView::updateScrollBars()
 {
-  const int content = m_lanes.empty() ? 0 : m_lanes.back().bottom();
+  const int content = (m_lanes.empty() ? 0 : m_lanes.back().bottom()) + (m_left > 0 ? kMoreHeight : 0);
   const int room = viewport()->height() - kRulerHeight;
+  placeMore();
   verticalScrollBar()->setRange(0, std::max(0, content - room));
   verticalScrollBar()->setPageStep(room);
   verticalScrollBar()->setSingleStep(kWireLaneHeight);
+}
+
+void TimelineView::placeMore()
+{
+  const int top = kRulerHeight + (m_lanes.empty() ? 0 : m_lanes.back().bottom()) - verticalScrollBar()->value();
+  m_more->setVisible(m_left > 0 && top >= kRulerHeight);
+  m_more->move(4, top + 2);
+  m_more->adjustSize();
+}
+
+void TimelineView::scrollContentsBy(int /*dx*/, int /*dy*/)
+{
+  placeMore();
+  viewport()->update();
 }
 
 void TimelineView::resizeEvent(QResizeEvent* /*event*/)

@@ -6,6 +6,8 @@
 #include "ui/focus/focus.h"
 #include "ui/timeline/lane_heads.h"
 
+class QToolButton;
+
 namespace bexto::ui {
 
 /// The Timeline: bus lanes and wire lanes on one time axis, a ruler on top, a progress line while a capture loads.
@@ -34,6 +36,7 @@ class TimelineView : public QAbstractScrollArea {
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  void scrollContentsBy(int dx, int dy) override;
   bool viewportEvent(QEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
@@ -46,6 +49,7 @@ class TimelineView : public QAbstractScrollArea {
  private:
   void rebuild();
   void updateScrollBars();
+  void placeMore();
   void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
@@ -61,6 +65,8 @@ class TimelineView : public QAbstractScrollArea {
   Engine& m_engine;
   Focus& m_focus;
   LaneHeads* m_heads;
+  QToolButton* m_more;     ///< below the last lane, when there are wires without one
+  std::size_t m_left = 0;  ///< how many
   int m_currentLane = -1;  ///< for the keyboard: whose menu opens
   bool m_atHeads = false;  ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;

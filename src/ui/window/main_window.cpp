@@ -54,11 +54,6 @@ QFrame* makeHairline()
   return line;
 }
 
-void colourLabel(QLabel* label, const QColor& colour)
-{
-  label->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
-}
-
 }  // namespace
 
 MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
@@ -289,7 +284,7 @@ void MainWindow::updateTitle()
   const QString name = QFileInfo(m_engine->path()).fileName();
   setWindowTitle(name.isEmpty() ? tr("Bexto") : tr("%1 – Bexto").arg(name));
   m_fileName->setText(name);
-  colourLabel(m_fileName, theme().colours().muted);
+  setTextColour(*m_fileName, theme().colours().muted);
 }
 
 /// The menu says what a step back would undo.
@@ -334,18 +329,18 @@ void MainWindow::updateStatus()
   const Palette& c = theme().colours();
   updateCursor();
   m_markerLabel->setText(markerText());
-  colourLabel(m_markerLabel, c.address);
+  setTextColour(*m_markerLabel, c.address);
   std::uint64_t faults = 0;
   for (int i = 0; i < m_engine->busCount(); ++i)
     faults += m_engine->bus(i).faultCount();
   m_faultLabel->setText(faults == 0 ? QString()
                                     : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
-  colourLabel(m_faultLabel, c.fault);
+  setTextColour(*m_faultLabel, c.fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
                        : m_engine->isLive() ? tr("● following, %1").arg(toQString(lengthText(m_engine->whole().end)))
                        : m_engine->isDecoding() ? tr("decoding …")
                                                 : tr("decoded"));
-  colourLabel(m_workLabel, c.muted);
+  setTextColour(*m_workLabel, c.muted);
 }
 
 /// What is being written is not dropped without a word.

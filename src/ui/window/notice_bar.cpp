@@ -70,7 +70,7 @@ void NoticeBar::say(bool isError, const QString& text)
 void NoticeBar::colourText()
 {
   const Palette& c = theme().colours();
-  m_said.text->setStyleSheet(QStringLiteral("color: %1;").arg((m_isError ? c.fault : c.ink).name()));
+  setTextColour(*m_said.text, (m_isError ? c.fault : c.ink));
 }
 
 void NoticeBar::showError(const QString& text)
