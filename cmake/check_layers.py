@@ -17,12 +17,34 @@ ALLOWED = {
     "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
     "rig": ["core/base", "core/signal", "core/format"],
     "cli": CORE,
-    "ui": CORE,
     "app": ["core/base", "core/decode", "ui"],
 }
+# Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
+GROUND = ["ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus"]
+UI = {
+    "ui/text": [],
+    "ui/theme": ["ui/text"],
+    "ui/job": [],
+    "ui/session": ["ui/text"],
+    "ui/engine": ["ui/text", "ui/job", "ui/session"],
+    "ui/focus": ["ui/text", "ui/session", "ui/engine"],
+    "ui/page": [],
+    "ui/query": GROUND,
+    "ui/overview": [*GROUND, "ui/query"],
+    "ui/ledger": [*GROUND, "ui/query", "ui/page"],
+    "ui/bytes": [*GROUND, "ui/page"],
+    "ui/buses": GROUND,
+    "ui/timeline": GROUND,
+    "ui/anatomy": GROUND,
+    "ui/markers": GROUND,
+    "ui/command": GROUND,
+}
+UI["ui/window"] = [*UI]  # puts all of them together
+ALLOWED.update({folder: [*CORE, *may] for folder, may in UI.items()})
+QT_ONLY_CORE = ("ui/session", "ui/engine", "ui/job")  # no widget in them
 ROOM_MAY = ["core/base", "core/signal", "core/decode"]  # and no other room
 QT_FREE = ("core/", "rig", "cli")
-NAMELESS = (*CORE, "cli", "ui", "app")  # folders that know no protocol
+NAMELESS = (*CORE, "cli", *UI, "app")  # folders that know no protocol
 
 root = pathlib.Path(__file__).resolve().parent.parent / "src"
 protocol_root = root / "core" / "protocol"
@@ -35,7 +57,7 @@ def folder_of(path):
     parts = path.split("/")
     if parts[:2] == ["core", "protocol"]:
         return "/".join(parts[:3]) if len(parts) > 3 else "core/protocol"
-    return "/".join(parts[:2]) if parts[0] == "core" else parts[0]
+    return "/".join(parts[:2]) if parts[0] in ("core", "ui") else parts[0]
 
 
 def allowed(here):
@@ -95,9 +117,11 @@ for path in sorted(root.rglob("*.[hc]*")):
             target = include[1]
             if here.startswith(QT_FREE) and re.match(r"Q[A-Z]|Qt", target):
                 wrong.append(f"{path}:{number}: {target}: no Qt in {here}")
+            if here in QT_ONLY_CORE and re.match(r"Q(Widget|Application|Label|Dialog|Main|Push|Tool|Combo|Line|Menu|Paint)", target):
+                wrong.append(f"{path}:{number}: {target}: no widget in {here}")
             if re.match(r"(core/\w+|rig|cli|ui|app)/", target):
                 folder = folder_of(target)
-                if folder != here and folder not in may:
+                if folder != here and folder not in may and not (here == "app" and folder.startswith("ui/")):
                     wrong.append(f"{path}:{number}: {here} may not include {folder}")
         elif here in NAMELESS and (name := names_a_protocol(line, labels, roles)):
             wrong.append(f"{path}:{number}: {here} knows no protocol, and this names one: {name}")

@@ -307,6 +307,36 @@ TEST(Scan, StopsWhenAsked)
   EXPECT_EQ(calls, 2);
 }
 
+TEST(LineSet, TheNextOfBothIsThatOfAPlainWalk)
+{
+  std::mt19937_64 random(9);
+  for (int round = 0; round < 60; ++round) {
+    LineSet a;
+    LineSet b;
+    const std::uint64_t sparse = 2 + random() % 200;
+    const std::uint64_t end = 500 + random() % 3000;
+    for (std::uint64_t line = 0; line < end; ++line) {
+      if (random() % sparse == 0)
+        a.add(line);
+      if (random() % sparse == 0 && line < end / 2)
+        b.add(line);
+    }
+    std::vector<std::uint64_t> both;
+    for (std::uint64_t line = 0; line < end; ++line) {
+      if (a.contains(line) && b.contains(line))
+        both.push_back(line);
+    }
+    for (std::uint64_t line = 0; line < end + 200; line += 1 + random() % 9) {
+      const auto after = std::lower_bound(both.begin(), both.end(), line);
+      const auto next = LineSet::nextOfBoth(a, b, line, true);
+      const auto before = LineSet::nextOfBoth(a, b, line, false);
+      ASSERT_EQ(next, after == both.end() ? std::nullopt : std::optional(*after)) << line;
+      ASSERT_EQ(before, after == both.begin() ? std::nullopt : std::optional(*(after - 1))) << line;
+    }
+  }
+  EXPECT_FALSE(LineSet::nextOfBoth({}, {}, 0, false));
+}
+
 TEST(LineSet, CutIsAsIfTheRestHadNeverBeenAdded)
 {
   std::mt19937_64 random(6);

@@ -57,6 +57,32 @@ TEST(Alike, WalksFromOneOfTheSameNameToTheNext)
   }
 }
 
+TEST(Alike, ASearchInPartsFindsWhatOneWalkFindsAndOnlyWhatIsShown)
+{
+  for (LedgerSource source : lockCycleSources()) {
+    auto some = std::make_shared<LineSet>();
+    for (std::uint64_t n = 0; n < source.transactions.size(); n += 3)
+      some->add(n);
+    for (const bool filtered : {false, true}) {
+      source.shown = filtered ? some : nullptr;
+      for (const Alike how : {Alike::Name, Alike::Kind}) {
+        for (const bool forward : {true, false}) {
+          for (std::uint64_t n = 0; n < source.transactions.size(); n += 97) {
+            std::optional<std::uint64_t> plain = n;
+            do {
+              plain = alike(source, *plain, how, forward);
+            } while (plain && !source.isShown(*plain));
+            AlikeSearch search(source, n, how, forward);
+            while (!search.run(5)) {
+            }
+            ASSERT_EQ(search.found(), plain) << source.name() << " " << n;
+          }
+        }
+      }
+    }
+  }
+}
+
 TEST(Alike, KindsAreReadsWritesAndBoth)
 {
   const LedgerSource source = exchanges({"2A<10", "2A>01", "21<02", "5D>07"});

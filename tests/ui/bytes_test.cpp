@@ -18,7 +18,7 @@ class BytesShown : public WindowTest {
   {
     openWholeDemo();
     QTest::keyClick(&window(), Qt::Key_2);
-    ASSERT_EQ(window().lower().page(), ui::LowerArea::Page::Bytes);
+    ASSERT_EQ(window().lower().shown().key(), u"bytes"_s);
     ASSERT_TRUE(waitFor([this] { return view().stream().size() > 0; }));
   }
   void choose(const QString& name)

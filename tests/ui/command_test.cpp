@@ -86,9 +86,9 @@ TEST_F(Commands, RunsActionsAndUsedFilters)
 {
   openDemo();
   doIt(u"go bytes"_s);
-  EXPECT_EQ(window().lower().page(), ui::LowerArea::Page::Bytes);
+  EXPECT_EQ(window().lower().shown().key(), u"bytes"_s);
   QTest::keyClick(&window(), Qt::Key_F);
-  EXPECT_EQ(window().lower().page(), ui::LowerArea::Page::Ledger);
+  EXPECT_EQ(window().lower().shown().key(), u"ledger"_s);
   QTest::keyClicks(&window().ledgers().bar().filterEdit(), u"address:5D"_s);
   QTest::keyClick(&window().ledgers().bar().filterEdit(), Qt::Key_Return);
   window().ledgers().filter().setText({});

@@ -268,7 +268,7 @@ TEST_F(Identity, ClosingACardTakesWhatWasTyped)
 
 TEST_F(Identity, BytesStayWithTheirBus)
 {
-  window().lower().showPage(ui::LowerArea::Page::Bytes);
+  window().lower().show(window().bytes());
   auto* choice = window().findChild<QComboBox*>(u"bytesOf"_s);
   const int read = choice->findText(u"sensors, read"_s);
   ASSERT_GE(read, 0);

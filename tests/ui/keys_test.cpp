@@ -10,6 +10,7 @@
 
 #include "core/view/overview.h"
 #include "support/window_fixture.h"
+#include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
 #include "ui/markers/markers_panel.h"
 #include "ui/query/filter_bar.h"
@@ -75,7 +76,7 @@ TEST_F(Keys, LeavingTheCommandBoxGivesTheKeyboardBackToWhatHadIt)
   window().commandBox().open();
   QTest::keyClick(&window().commandBox(), Qt::Key_Escape);
   EXPECT_TRUE(window().timeline().hasFocus());
-  window().lower().showPage(ui::LowerArea::Page::Bytes);
+  window().lower().show(window().bytes());
   QWidget* const bytes = QApplication::focusWidget();
   window().commandBox().open();
   QTest::keyClick(&window().commandBox(), Qt::Key_Escape);
@@ -142,7 +143,7 @@ TEST_F(Keys, AnOpenListIsNotEmptiedUnderTheHand)
 {
   openDemo();
   window().ledgers().addBeside();
-  window().lower().showPage(ui::LowerArea::Page::Bytes);
+  window().lower().show(window().bytes());
   session().addMarker(2ms);
   std::vector<QComboBox*> choices = {window().findChild<QComboBox*>(u"bytesOf"_s)};
   for (QComboBox* box : window().markers().findChildren<QComboBox*>())

@@ -108,7 +108,8 @@ TEST_F(Undo, ANoteThatIsBegunAndWrittenIsOneStep)
   ASSERT_NE(edit, nullptr);
   QTest::keyClicks(edit, u"pump starts"_s);
   QTest::keyClick(edit, Qt::Key_Return);
-  ASSERT_TRUE(waitFor([this] { return session().markers().size() == 1 && session().markers()[0].note == "pump starts"; }));
+  ASSERT_TRUE(
+      waitFor([this] { return session().markers().size() == 1 && session().markers()[0].note == "pump starts"; }));
   window().ledger().setFocus();
   undo();
   EXPECT_TRUE(session().markers().empty());

@@ -14,6 +14,7 @@
 #include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
+#include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
@@ -97,10 +98,10 @@ bool takeLists(MainWindow& window, const QDir& folder)
   good = good && take(window, folder, "ledger-bytes.png");
   ledgers.setPaneBus(0, bexto::BusId::None);
   ledgers.setForm(bexto::LedgerForm::Sentences, 16);
-  window.lower().showPage(bexto::ui::LowerArea::Page::Bytes);
+  window.lower().show(window.bytes());
   selectAt(window, 700ms, 3);
   good = good && take(window, folder, "bytes.png");
-  window.lower().showPage(bexto::ui::LowerArea::Page::Ledger);
+  window.lower().show(window.ledgers());
 
   selectAt(window, 3205260us);
   window.session().addNote(window.focus().selection().stream.bus, window.focus().selectedTime().begin,

@@ -54,6 +54,31 @@ std::uint64_t LineSet::countBelow(std::uint64_t line) const
   return count + static_cast<std::uint64_t>(std::popcount(m_words[word] & lower));
 }
 
+std::optional<std::uint64_t> LineSet::nextOfBoth(const LineSet& a, const LineSet& b, std::uint64_t line, bool forward)
+{
+  const std::size_t words = std::min(a.m_words.size(), b.m_words.size());
+  const std::uint64_t below = (std::uint64_t{1} << (line % 64)) - 1;
+  auto w = static_cast<std::size_t>(line / 64);
+  if (forward) {
+    for (std::uint64_t mask = ~below; w < words; ++w, mask = ~std::uint64_t{0}) {
+      if (const std::uint64_t both = a.m_words[w] & b.m_words[w] & mask; both != 0)
+        return w * 64 + static_cast<std::uint64_t>(std::countr_zero(both));
+    }
+    return std::nullopt;
+  }
+  std::uint64_t mask = below;
+  if (w >= words) {
+    w = words;
+    mask = 0;
+  }
+  for (++w; w-- > 0; mask = ~std::uint64_t{0}) {
+    const std::uint64_t both = w < words ? a.m_words[w] & b.m_words[w] & mask : 0;
+    if (both != 0)
+      return w * 64 + 63 - static_cast<std::uint64_t>(std::countl_zero(both));
+  }
+  return std::nullopt;
+}
+
 std::uint64_t LineSet::at(std::uint64_t k) const
 {
   assert(k < m_size);

@@ -2,6 +2,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 namespace bexto {
@@ -21,6 +22,9 @@ class LineSet {
   /// Member number k in rising order. Requires: k < size().
   std::uint64_t at(std::uint64_t k) const;
   bool operator==(const LineSet&) const = default;
+
+  /// The first member of both from `line` on, or the last below it. 64 lines a step, however far apart they are.
+  static std::optional<std::uint64_t> nextOfBoth(const LineSet& a, const LineSet& b, std::uint64_t line, bool forward);
 
  private:
   static constexpr std::size_t kWordsPerBlock = 8;  ///< 512 lines

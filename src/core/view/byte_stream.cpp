@@ -27,15 +27,21 @@ Result<ByteStream> ByteStream::make(const Bus& bus, FrameIndex frames, PayloadWa
   ByteStream stream;
   stream.m_way = way;
   stream.m_reader = bus.protocol().payloadReader(bus);
-  std::uint64_t number = 0;
+  return stream.extended(std::move(frames), stop);
+}
+
+Result<ByteStream> ByteStream::extended(FrameIndex frames, const std::stop_token& stop) const
+{
+  ByteStream stream = *this;
+  std::uint64_t number = m_frames.size();
   for (const auto& chunk : frames.chunks()) {
     if (stop.stop_requested())
       return fail(ErrorCode::Cancelled, "cancelled");
-    for (std::size_t i = 0; i < chunk->size(); ++i, ++number) {
+    for (; number < chunk->first + chunk->size(); ++number) {
       if (number % kStep == 0)
         stream.m_addresses.push_back(stream.m_size);
-      const Frame frame = chunk->frame(i);
-      stream.m_size += bytesIn(*stream.m_reader, frame, way).size();
+      const Frame frame = chunk->frame(static_cast<std::size_t>(number - chunk->first));
+      stream.m_size += bytesIn(*stream.m_reader, frame, m_way).size();
     }
   }
   stream.m_frames = std::move(frames);
@@ -66,6 +72,12 @@ std::vector<ByteStream::Byte> ByteStream::read(std::uint64_t address, std::size_
   const auto block = static_cast<std::uint64_t>(after - m_addresses.begin()) - 1;
   std::uint64_t at = m_addresses[static_cast<std::size_t>(block)];
   for (std::uint64_t f = block * kStep; f < m_frames.size() && out.size() < count; ++f) {
+    // Where few frames carry bytes, whole stretches carry none: on to the last block that begins at this address.
+    if (f % kStep == 0)
+      f = static_cast<std::uint64_t>(
+              std::upper_bound(m_addresses.begin() + static_cast<std::ptrdiff_t>(f / kStep), m_addresses.end(), at) -
+              m_addresses.begin() - 1) *
+          kStep;
     const Frame frame = m_frames.frame(f);
     const auto bytes = bytesIn(*m_reader, frame, m_way);
     const std::uint64_t skip = address > at ? std::min<std::uint64_t>(address - at, bytes.size()) : 0;

@@ -18,6 +18,8 @@ class ByteStream {
   ByteStream() = default;
   /// One pass over the frames. Errors: Cancelled only.
   static Result<ByteStream> make(const Bus& bus, FrameIndex frames, PayloadWay way, const std::stop_token& stop);
+  /// The same of longer frames: looks at those only that are new. Requires: `frames` continue those of this stream.
+  Result<ByteStream> extended(FrameIndex frames, const std::stop_token& stop) const;
 
   /// In bytes.
   std::uint64_t size() const { return m_size; }

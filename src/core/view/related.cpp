@@ -21,6 +21,11 @@ std::uint64_t kindOf(const LedgerSource& source, std::uint64_t number)
   return source.bus.protocol().kindOf(source.transactions, number);
 }
 
+std::uint64_t likenessOf(const LedgerSource& source, std::uint64_t number, Alike how)
+{
+  return how == Alike::Name ? nameOf(source, number) : kindOf(source, number);
+}
+
 /// The first after `number`, or the last before it, for which `holds` does; within so many transactions.
 template <typename Holds>
 std::optional<std::uint64_t> walk(const LedgerSource& source, std::uint64_t number, bool forward, const Holds& holds,
@@ -65,11 +70,36 @@ std::optional<LedgerRow> otherLine(const MergedRows& rows, LedgerRow row)
 
 }  // namespace
 
+AlikeSearch::AlikeSearch(LedgerSource source, std::uint64_t number, Alike how, bool forward)
+    : m_source(std::move(source)),
+      m_how(how),
+      m_forward(forward),
+      m_wanted(likenessOf(m_source, number, how)),
+      m_next(m_source.shownBelow(forward ? number + 1 : number))
+{
+}
+
+bool AlikeSearch::run(std::uint64_t lines)
+{
+  for (; lines > 0; --lines) {
+    if (m_forward ? m_next >= m_source.size() : m_next == 0)
+      return true;
+    const std::uint64_t number = m_source.numberAt(m_forward ? m_next++ : --m_next);
+    if (likenessOf(m_source, number, m_how) == m_wanted) {
+      m_found = number;
+      return true;
+    }
+  }
+  return false;
+}
+
 std::optional<std::uint64_t> alike(const LedgerSource& source, std::uint64_t number, Alike how, bool forward)
 {
-  const auto what = [&](std::uint64_t n) { return how == Alike::Name ? nameOf(source, n) : kindOf(source, n); };
-  const std::uint64_t wanted = what(number);
-  return walk(source, number, forward, [&](std::uint64_t n) { return what(n) == wanted; });
+  LedgerSource all = source;
+  all.shown.reset();
+  AlikeSearch search(std::move(all), number, how, forward);
+  search.run(~std::uint64_t{0});
+  return search.found();
 }
 
 std::optional<LedgerRow> partnerOf(const MergedRows& rows, LedgerRow row)

@@ -11,7 +11,7 @@
 namespace bexto::ui {
 
 BytesPage::BytesPage(Engine& engine, Focus& focus, QWidget* parent)
-    : QWidget(parent),
+    : LowerPage(parent),
       m_engine(engine),
       m_focus(focus),
       m_view(new BytesView),
@@ -40,14 +40,14 @@ BytesPage::BytesPage(Engine& engine, Focus& focus, QWidget* parent)
   column->setSpacing(0);
   column->addWidget(m_view, 1);
   setFocusProxy(m_view);
-  const auto stale = [this] {
+  connect(&engine, &Engine::captureChanged, this, [this] {
+    m_loaded.reset();
     m_stale = true;
     updateChoices();
     if (isVisible())
       load();
-  };
-  connect(&engine, &Engine::captureChanged, this, stale);
-  connect(&engine, &Engine::changed, this, stale);
+  });
+  connect(&engine, &Engine::changed, this, &BytesPage::follow);
   connect(&focus, &Focus::selectionChanged, this, &BytesPage::followSelection);
   connect(m_choice, &QComboBox::activated, this, [this] {
     m_view->clearPicked();
@@ -68,6 +68,22 @@ BytesPage::BytesPage(Engine& engine, Focus& focus, QWidget* parent)
     m_focus.reveal(m_focus.selectedTime());
     m_picking = false;
   });
+}
+
+void BytesPage::follow(const EngineChange& change)
+{
+  const Choice* const now = chosen();
+  const BusChange* const bus = now == nullptr ? nullptr : change.of(now->stream.bus);
+  if (change.isDescribed() || (now == nullptr && change.hasNewFrames()))
+    updateChoices();
+  if (bus != nullptr && (bus->described || bus->frames == BusChange::Frames::Replaced))
+    m_loaded.reset();
+  const bool other = change.busList || now == nullptr || (bus != nullptr && (bus->hasNewFrames() || bus->described));
+  if (!other)
+    return;
+  m_stale = true;
+  if (isVisible())
+    load();
 }
 
 void BytesPage::updateChoices()
@@ -120,20 +136,25 @@ void BytesPage::load()
   const Choice* choice = chosen();
   if (choice == nullptr) {
     m_job->cancel();
+    m_loaded.reset();
     m_view->setStream({}, tr("Add a bus on the left, and its bytes stand here."));
     return;
   }
   const FrameIndex frames = m_engine.find(choice->stream)->transactions.frames();
-  m_job->start([this, bus = m_engine.find(choice->stream.bus)->shown, frames, way = choice->way](JobRun& run) {
-    auto stream = ByteStream::make(bus, frames, way, run.stop());
-    if (!stream)
-      return;
-    run.post([this, made = std::move(*stream)] {
-      m_view->setStream(made, tr("No bytes go this way."));
-      followSelection();
-      updateStatus();
-    });
-  });
+  const bool more = m_loaded == *choice;
+  const ByteStream before = more ? m_view->stream() : ByteStream();
+  m_job->start(
+      [this, bus = m_engine.find(choice->stream.bus)->shown, frames, asked = *choice, more, before](JobRun& run) {
+        auto stream = more ? before.extended(frames, run.stop()) : ByteStream::make(bus, frames, asked.way, run.stop());
+        if (!stream)
+          return;
+        run.post([this, made = std::move(*stream), asked] {
+          m_loaded = asked;
+          m_view->setStream(made, tr("No bytes go this way."));
+          followSelection();
+          updateStatus();
+        });
+      });
 }
 
 void BytesPage::followSelection()

@@ -4,6 +4,7 @@
 
 #include "core/view/byte_stream.h"
 #include "ui/focus/focus.h"
+#include "ui/page/lower_page.h"
 
 class QComboBox;
 class QLabel;
@@ -66,15 +67,19 @@ class BytesView : public QAbstractScrollArea {
 };
 
 /// The Bytes page: which stream, how many bytes a line, and the view.
-class BytesPage : public QWidget {
+class BytesPage : public LowerPage {
   Q_OBJECT
  public:
   BytesPage(Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   BytesView& view() { return *m_view; }
   QComboBox& choice() { return *m_choice; }
-  /// Which bytes, how many a line, and what is picked: stands in the head of the lower area.
-  QWidget* controls() { return m_controls; }
+  QString title() const override { return tr("Bytes"); }
+  QString help() const override { return tr("The payload alone"); }
+  QString key() const override { return QStringLiteral("bytes"); }
+  /// Which bytes, how many a line, and what is picked.
+  QWidget* controls() override { return m_controls; }
+  QWidget& keyboard() override { return *m_view; }
   QString status() const;
 
  protected:
@@ -84,7 +89,9 @@ class BytesPage : public QWidget {
   struct Choice {
     StreamId stream;
     PayloadWay way = 0;
+    bool operator==(const Choice&) const = default;
   };
+  void follow(const EngineChange& change);
   void updateChoices();
   void load();
   void followSelection();
@@ -100,6 +107,7 @@ class BytesPage : public QWidget {
   QLabel* m_status;
   std::vector<Choice> m_choices;
   std::unique_ptr<Job> m_job;
+  std::optional<Choice> m_loaded;  ///< what the view shows, when longer frames would continue it
   bool m_stale = true;
   bool m_picking = false;
 };

@@ -10,6 +10,17 @@ namespace {
 constexpr std::size_t kMostPlaces = 100;
 }
 
+Selection selectionOf(StreamId stream, const Transactions& transactions, std::uint64_t number)
+{
+  const FrameRange range = transactions.framesOf(number);
+  std::uint64_t frame = range.first;
+  while (frame + 1 < range.end && transactions.frames().frame(frame).errors == 0)
+    ++frame;
+  if (transactions.frames().frame(frame).errors == 0)
+    frame = range.first;
+  return {stream, frame, transactions.frames().frame(frame).time.begin};
+}
+
 Focus::Focus(SessionModel& session, Engine& engine, QObject* parent)
     : QObject(parent), m_session(session), m_engine(engine)
 {

@@ -19,6 +19,9 @@ struct Selection {
   bool operator==(const Selection&) const = default;
 };
 
+/// What picking a transaction selects: of a faulty one the faulty frame, because that is what people come for.
+Selection selectionOf(StreamId stream, const Transactions& transactions, std::uint64_t number);
+
 /// What the whole window looks at: one selection, one visible span, one cursor. Views set it and follow it; they do not
 /// know one another. The session keeps what is in view. UI thread only.
 class Focus : public QObject {

@@ -41,38 +41,13 @@ QToolButton* makeFlat(const QString& text, const QString& tip)
 /// The first line from `number` on, or the last one before it, that the search found and the filter shows.
 std::optional<std::uint64_t> nextIn(const LineSet& found, const LedgerSource& shown, std::uint64_t number, bool forward)
 {
-  if (forward) {
-    for (;;) {
-      const std::uint64_t rank = found.countBelow(number);
-      if (rank >= found.size())
-        return std::nullopt;
-      const std::uint64_t match = found.at(rank);
-      const std::uint64_t k = shown.shownBelow(match);
-      if (k >= shown.size())
-        return std::nullopt;
-      number = shown.numberAt(k);
-      if (number == match)
-        return match;
-    }
-  }
-  for (;;) {
-    const std::uint64_t rank = found.countBelow(number);
-    if (rank == 0)
-      return std::nullopt;
-    const std::uint64_t match = found.at(rank - 1);
-    if (shown.isShown(match))
-      return match;
-    const std::uint64_t k = shown.shownBelow(match);
-    if (k == 0)
-      return std::nullopt;
-    number = shown.numberAt(k - 1) + 1;
-  }
+  return LineSet::nextOfBoth(found, shown.shown ? *shown.shown : found, number, forward);
 }
 
 }  // namespace
 
 LedgerArea::LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
-    : QWidget(parent),
+    : LowerPage(parent),
       m_session(session),
       m_engine(engine),
       m_focus(focus),

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "ui/ledger/ledger_view.h"
+#include "ui/page/lower_page.h"
 #include "ui/query/filter_bar.h"
 
 class QComboBox;
@@ -15,7 +16,7 @@ namespace bexto::ui {
 
 /// The Ledger with all that belongs to it: its form, filter and search, the counts, and further Ledgers beside it that
 /// show one bus each and scroll with it.
-class LedgerArea : public QWidget {
+class LedgerArea : public LowerPage {
   Q_OBJECT
  public:
   LedgerArea(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
@@ -23,8 +24,12 @@ class LedgerArea : public QWidget {
   Lookup& filter() { return *m_filter; }
   Lookup& search() { return *m_search; }
   FilterBar& bar() { return *m_bar; }
-  /// Form, further Ledgers and counts: stands in the head of the lower area.
-  QWidget* controls() { return m_controls; }
+  QString title() const override { return tr("Ledger"); }
+  QString help() const override { return tr("What was said, line by line"); }
+  QString key() const override { return QStringLiteral("ledger"); }
+  /// Form, further Ledgers and counts.
+  QWidget* controls() override { return m_controls; }
+  QWidget& keyboard() override { return active(); }
   /// The first Ledger; there is always one.
   LedgerView& first() { return *m_panes.front().view; }
   /// The one that had the keyboard last.

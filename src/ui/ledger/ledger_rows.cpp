@@ -123,15 +123,7 @@ std::optional<Selection> LedgerRows::selectionOf(LedgerRow row) const
   if (row.source >= merged().sources().size())
     return std::nullopt;
   const LedgerSource& source = merged().sources()[row.source];
-  const Transactions& transactions = source.transactions;
-  // Of a faulty transaction the faulty frame: that is what people come for.
-  const FrameRange range = transactions.framesOf(row.number);
-  std::uint64_t frame = range.first;
-  while (frame + 1 < range.end && transactions.frames().frame(frame).errors == 0)
-    ++frame;
-  if (transactions.frames().frame(frame).errors == 0)
-    frame = range.first;
-  return Selection{source.id, frame, transactions.frames().frame(frame).time.begin};
+  return ui::selectionOf(source.id, source.transactions, row.number);
 }
 
 Selection LedgerRows::selectionOf(LedgerPlace place) const

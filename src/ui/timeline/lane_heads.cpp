@@ -44,23 +44,19 @@ int leastHeight(const TimelineLane& lane)
 
 }  // namespace
 
-LaneHeads::LaneHeads(SessionModel& session, Engine& engine, QWidget& viewport)
-    : QObject(&viewport), m_session(session), m_engine(engine), m_viewport(viewport)
+LaneHeads::LaneHeads(SessionModel& session, Engine& engine, const std::vector<TimelineLane>& lanes, QWidget& viewport)
+    : QObject(&viewport), m_session(session), m_engine(engine), m_viewport(viewport), m_lanes(lanes)
 {
 }
 
-void LaneHeads::setLanes(const std::vector<TimelineLane>& lanes)
+void LaneHeads::lanesChanged()
 {
   // A decode that ends, or a new capture, makes new lanes in the middle of a drag.
-  const auto keyOf = [this](int number) {
-    return isLane(number) ? m_lanes[static_cast<std::size_t>(number)].key : LaneKey();
-  };
-  const std::array<LaneKey, 3> held{keyOf(m_pressed), keyOf(m_dragged), keyOf(m_resized)};
-  m_lanes = lanes;
-  m_pressed = find(held[0]);
-  m_dragged = find(held[1]);
-  m_resized = find(held[2]);
-  if (m_dragged < 0)
+  for (LaneKey* held : {&m_pressed, &m_dragged, &m_resized}) {
+    if (find(*held) < 0)
+      *held = {};
+  }
+  if (!isDragging())
     m_dropLine = -1;
 }
 
@@ -95,33 +91,35 @@ int LaneHeads::edgeAt(QPoint pos, int scroll) const
 
 std::optional<Qt::CursorShape> LaneHeads::cursorAt(QPoint pos, int scroll) const
 {
-  if (m_dragged >= 0)
+  if (isDragging())
     return Qt::ClosedHandCursor;
-  if (m_resized >= 0 || edgeAt(pos, scroll) >= 0)
+  if (m_resized.valid() || edgeAt(pos, scroll) >= 0)
     return Qt::SizeVerCursor;
   return std::nullopt;
 }
 
 bool LaneHeads::press(QPoint pos, int scroll)
 {
-  m_resized = edgeAt(pos, scroll);
-  m_pressed = m_resized >= 0 ? -1 : laneAt(pos, scroll);
+  const int edge = edgeAt(pos, scroll);
+  const int lane = edge >= 0 ? -1 : laneAt(pos, scroll);
+  m_resized = edge >= 0 ? m_lanes[static_cast<std::size_t>(edge)].key : LaneKey();
+  m_pressed = lane >= 0 ? m_lanes[static_cast<std::size_t>(lane)].key : LaneKey();
   m_from = pos;
   m_session.endGesture();
-  if (m_resized >= 0)
-    m_heightBefore = m_lanes[static_cast<std::size_t>(m_resized)].height;
-  return pos.x() < kLaneHeader && (m_resized >= 0 || m_pressed >= 0);
+  if (edge >= 0)
+    m_heightBefore = m_lanes[static_cast<std::size_t>(edge)].height;
+  return pos.x() < kLaneHeader && (edge >= 0 || lane >= 0);
 }
 
 void LaneHeads::move(QPoint pos, int scroll)
 {
-  if (m_resized >= 0) {
-    resize(m_resized, m_heightBefore + pos.y() - m_from.y());
+  if (m_resized.valid()) {
+    resize(find(m_resized), m_heightBefore + pos.y() - m_from.y());
     return;
   }
-  if (m_pressed < 0 || (m_dragged < 0 && std::abs(pos.y() - m_from.y()) < kDragPixels))
+  if (!m_pressed.valid() || (!isDragging() && std::abs(pos.y() - m_from.y()) < kDragPixels))
     return;
-  const std::vector<int> siblings = siblingsOf(m_pressed);
+  const std::vector<int> siblings = siblingsOf(find(m_pressed));
   if (siblings.size() < 2)
     return;  // there is no other place for it
   m_dragged = m_pressed;
@@ -148,8 +146,8 @@ void LaneHeads::move(QPoint pos, int scroll)
 
 void LaneHeads::release()
 {
-  const int dragged = m_dragged;
-  m_pressed = m_dragged = m_resized = -1;
+  const int dragged = find(m_dragged);
+  m_pressed = m_dragged = m_resized = {};
   m_dropLine = -1;
   if (dragged >= 0)
     moveBefore(dragged, m_dropPlace);

@@ -19,10 +19,11 @@ namespace bexto::ui {
 class LaneHeads : public QObject {
   Q_OBJECT
  public:
-  LaneHeads(SessionModel& session, Engine& engine, QWidget& viewport);
+  /// `lanes` are the Timeline's, from top to bottom; lanesChanged() is to be called when they are others.
+  LaneHeads(SessionModel& session, Engine& engine, const std::vector<TimelineLane>& lanes, QWidget& viewport);
 
   /// What is being dragged or resized stays so as long as its lane is there.
-  void setLanes(const std::vector<TimelineLane>& lanes);
+  void lanesChanged();
   /// Number of the lane with that key; -1: there is none now.
   int find(const LaneKey& key) const;
 
@@ -30,7 +31,7 @@ class LaneHeads : public QObject {
   bool press(QPoint pos, int scroll);
   void move(QPoint pos, int scroll);
   void release();
-  bool isDragging() const { return m_dragged >= 0; }
+  bool isDragging() const { return m_dragged.valid(); }
   /// The pointer that fits this place, when the head has a word in it.
   std::optional<Qt::CursorShape> cursorAt(QPoint pos, int scroll) const;
   /// Where the dragged lane would go, in content coordinates; -1: nowhere else.
@@ -72,10 +73,10 @@ class LaneHeads : public QObject {
   SessionModel& m_session;
   Engine& m_engine;
   QWidget& m_viewport;
-  std::vector<TimelineLane> m_lanes;
-  int m_pressed = -1;
-  int m_dragged = -1;
-  int m_resized = -1;
+  const std::vector<TimelineLane>& m_lanes;
+  LaneKey m_pressed;
+  LaneKey m_dragged;
+  LaneKey m_resized;
   QPoint m_from;
   int m_heightBefore = 0;
   int m_dropLine = -1;

@@ -27,7 +27,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
       m_session(session),
       m_engine(engine),
       m_focus(focus),
-      m_heads(new LaneHeads(session, engine, *viewport())),
+      m_heads(new LaneHeads(session, engine, m_lanes, *viewport())),
       m_more(new QToolButton(viewport()))
 {
   m_more->setObjectName(QStringLiteral("moreWires"));
@@ -73,7 +73,7 @@ void TimelineView::rebuild()
 {
   m_lanes = timelineLanes(m_engine, m_session.value().lanes, &m_left);
   m_more->setText(tr("%1 more wires move: show them").arg(toQString(countText(m_left))));
-  m_heads->setLanes(m_lanes);
+  m_heads->lanesChanged();
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
   viewport()->update();

@@ -4,36 +4,12 @@
 #include <QStackedWidget>
 #include <QToolButton>
 
-#include "ui/bytes/bytes_view.h"
-#include "ui/focus/workspace.h"
-#include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
-namespace {
-
-QToolButton* makeTab(const QString& text, const QString& tip)
-{
-  auto* tab = new QToolButton;
-  tab->setText(text);
-  tab->setToolTip(tip);
-  tab->setCheckable(true);
-  tab->setProperty("tab", true);
-  tab->setFont(theme().words(13, true));
-  return tab;
-}
-
-}  // namespace
-
-LowerArea::LowerArea(Workspace& workspace, QWidget* parent)
-    : QWidget(parent),
-      m_ledgers(new LedgerArea(workspace.session, workspace.engine, workspace.focus)),
-      m_bytes(new BytesPage(workspace.engine, workspace.focus)),
-      m_controls(new QStackedWidget),
-      m_pages(new QStackedWidget),
-      m_ledgerTab(makeTab(tr("Ledger"), tr("What was said, line by line (1)"))),
-      m_bytesTab(makeTab(tr("Bytes"), tr("The payload alone (2)")))
+LowerArea::LowerArea(QWidget* parent)
+    : QWidget(parent), m_tabRow(new QHBoxLayout), m_controls(new QStackedWidget), m_stack(new QStackedWidget)
 {
   auto* head = new QWidget;
   head->setFixedHeight(34);
@@ -42,14 +18,10 @@ LowerArea::LowerArea(Workspace& workspace, QWidget* parent)
   auto* row = new QHBoxLayout(head);
   row->setContentsMargins(6, 0, 0, 0);
   row->setSpacing(0);
-  row->addWidget(m_ledgerTab);
-  row->addWidget(m_bytesTab);
+  m_tabRow->setSpacing(0);
+  row->addLayout(m_tabRow);
   row->addSpacing(10);
-  m_controls->addWidget(m_ledgers->controls());
-  m_controls->addWidget(m_bytes->controls());
   row->addWidget(m_controls, 1);
-  m_pages->addWidget(m_ledgers);
-  m_pages->addWidget(m_bytes);
   auto* rule = new QFrame;
   rule->setFixedHeight(1);
   rule->setAutoFillBackground(true);
@@ -59,28 +31,47 @@ LowerArea::LowerArea(Workspace& workspace, QWidget* parent)
   column->setSpacing(0);
   column->addWidget(rule);
   column->addWidget(head);
-  column->addWidget(m_pages, 1);
-  connect(m_ledgerTab, &QToolButton::clicked, this, [this] { showPage(Page::Ledger); });
-  connect(m_bytesTab, &QToolButton::clicked, this, [this] { showPage(Page::Bytes); });
-  showPage(Page::Ledger);
+  column->addWidget(m_stack, 1);
 }
 
-void LowerArea::showPage(Page page)
+void LowerArea::add(LowerPage* page)
 {
-  const int i = static_cast<int>(page);
-  m_pages->setCurrentIndex(i);
-  m_controls->setCurrentIndex(i);
-  m_ledgerTab->setChecked(page == Page::Ledger);
-  m_bytesTab->setChecked(page == Page::Bytes);
-  if (page == Page::Ledger)
-    m_ledgers->active().setFocus();
-  else
-    m_bytes->view().setFocus();
+  auto* tab = new QToolButton;
+  tab->setText(page->title());
+  tab->setToolTip(tr("%1 (%2)").arg(page->help()).arg(m_pages.size() + 1));
+  tab->setCheckable(true);
+  tab->setProperty("tab", true);
+  tab->setFont(theme().words(13, true));
+  connect(tab, &QToolButton::clicked, this, [this, page] { show(*page); });
+  m_tabRow->addWidget(tab);
+  m_tabs.push_back(tab);
+  m_controls->addWidget(page->controls());
+  m_stack->addWidget(page);
+  m_pages.push_back(page);
+  if (m_pages.size() == 1)
+    choose(*page);
 }
 
-LowerArea::Page LowerArea::page() const
+void LowerArea::choose(LowerPage& page)
 {
-  return static_cast<Page>(m_pages->currentIndex());
+  for (std::size_t i = 0; i < m_pages.size(); ++i) {
+    m_tabs[i]->setChecked(m_pages[i] == &page);
+    if (m_pages[i] != &page)
+      continue;
+    m_stack->setCurrentIndex(static_cast<int>(i));
+    m_controls->setCurrentIndex(static_cast<int>(i));
+  }
+}
+
+void LowerArea::show(LowerPage& page)
+{
+  choose(page);
+  page.keyboard().setFocus();
+}
+
+LowerPage& LowerArea::shown() const
+{
+  return *m_pages.at(static_cast<std::size_t>(m_stack->currentIndex()));
 }
 
 }  // namespace bexto::ui

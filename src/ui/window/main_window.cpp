@@ -18,6 +18,7 @@
 #include "core/base/time_text.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/buses/bus_panel.h"
+#include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/markers/markers_panel.h"
@@ -26,6 +27,7 @@
 #include "ui/timeline/timeline_view.h"
 #include "ui/window/list_output.h"
 #include "ui/window/lower_area.h"
+#include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/start_page.h"
 #include "ui/window/typing_guard.h"
@@ -66,11 +68,15 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_overview = new OverviewStrip(*m_engine, *m_focus);
   m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
   m_timeline = new TimelineView(*m_session, *m_engine, *m_focus);
-  m_lower = new LowerArea(workspace);
-  m_ledgers = &m_lower->ledgers();
+  m_lower = new LowerArea;
+  m_ledgers = new LedgerArea(*m_session, *m_engine, *m_focus);
+  m_bytes = new BytesPage(*m_engine, *m_focus);
+  m_lower->add(m_ledgers);
+  m_lower->add(m_bytes);
   m_markers = new MarkersPanel(*m_session, *m_engine, *m_focus);
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
+  m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
@@ -126,7 +132,7 @@ MainWindow::~MainWindow()
 
 BytesPage& MainWindow::bytes()
 {
-  return m_lower->bytes();
+  return *m_bytes;
 }
 
 QWidget* MainWindow::makeTopBar()
@@ -214,7 +220,7 @@ void MainWindow::connectSource()
       m_ledgers->setLive(source.isLive());
       if (source.isLive()) {
         m_focus->keepSpan();
-        showNewest();
+        m_navigator->showNewest();
       }
     }
     updateStatus();
@@ -250,15 +256,16 @@ void MainWindow::connectEngine()
   connect(m_engine, &Engine::captureGrew, this, [this] {
     // The view moves with the list: both show the newest, or both stand still.
     if (m_ledgers->first().isFollowing())
-      showNewest();
+      m_navigator->showNewest();
     updateStatus();
   });
   connect(m_ledgers, &LedgerArea::followingChanged, this, [this](bool following) {
     if (following)
-      showNewest();
+      m_navigator->showNewest();
   });
-  connect(m_ledgers, &LedgerArea::alikeWanted, this, &MainWindow::selectAlike);
-  connect(m_ledgers, &LedgerArea::partnerWanted, this, &MainWindow::selectPartner);
+  connect(m_ledgers, &LedgerArea::alikeWanted, m_navigator, &Navigator::goToAlike);
+  connect(m_ledgers, &LedgerArea::partnerWanted, m_navigator, &Navigator::goToPartner);
+  connect(m_navigator, &Navigator::said, m_notice, &NoticeBar::showNote);
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
   connect(m_session, &SessionModel::changed, this, [this](const SessionChange& change) {
@@ -269,14 +276,6 @@ void MainWindow::connectEngine()
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateStatus);
   connect(&theme(), &Theme::changed, this, &MainWindow::updateTitle);
-}
-
-void MainWindow::showNewest()
-{
-  constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
-  const Picoseconds end = m_engine->whole().end;
-  const Picoseconds length = std::min(m_focus->axis().span().length(), kLongest);
-  m_focus->setAxis(TimeAxis({end - length, end}, m_focus->axis().width()));
 }
 
 void MainWindow::updateTitle()

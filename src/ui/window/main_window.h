@@ -22,6 +22,7 @@ class LedgerView;
 class ListOutput;
 class LowerArea;
 class MarkersPanel;
+class Navigator;
 class NoticeBar;
 class OverviewStrip;
 class TimelineView;
@@ -50,6 +51,7 @@ class MainWindow : public QMainWindow {
   MarkersPanel& markers() { return *m_markers; }
   CommandBox& commandBox() { return *m_commandBox; }
   ListOutput& output() { return *m_output; }
+  Navigator& navigator() { return *m_navigator; }
   AnatomyPanel& anatomy() { return *m_anatomy; }
   OverviewStrip& overview() { return *m_overview; }
   NoticeBar& notice() { return *m_notice; }
@@ -57,10 +59,6 @@ class MainWindow : public QMainWindow {
   void openCapture(const QString& path) { m_engine->source().open(path); }
   /// Writes the Ledger as it is shown, in the background. Says in the notice bar how it went.
   void exportLedger(const QString& path);
-  /// The next or previous transaction like the selected one, among those that are shown.
-  void selectAlike(bool byName, bool forward);
-  /// From a request to its answer, or back.
-  void selectPartner();
   /// "A → B  34.40 µs  29.07 kHz", or what there is of it.
   QString markerText() const;
 
@@ -79,7 +77,6 @@ class MainWindow : public QMainWindow {
   void connectEngine();
   void askForCapture();
   void askForGrowingCapture();
-  void showNewest();
   void addOutputActions();
   void addFindActions();
   void addListActions();
@@ -87,7 +84,6 @@ class MainWindow : public QMainWindow {
   void addPlaceActions();
   QAction* add(const QString& text, const QKeySequence& key, bool needsCapture, const std::function<void()>& slot);
   std::vector<Command> commandsFor(const QString& typed);
-  void addGoTo(const QString& typed, std::vector<Command>& commands);
   void updateRecent();
   void updateStatus();
   void updateCursor();
@@ -101,9 +97,11 @@ class MainWindow : public QMainWindow {
   TimelineView* m_timeline = nullptr;
   LowerArea* m_lower = nullptr;
   LedgerArea* m_ledgers = nullptr;
+  BytesPage* m_bytes = nullptr;
   MarkersPanel* m_markers = nullptr;
   CommandBox* m_commandBox = nullptr;
   ListOutput* m_output = nullptr;
+  Navigator* m_navigator = nullptr;
   QSplitter* m_columns = nullptr;
   QSplitter* m_middle = nullptr;
   QSplitter* m_right = nullptr;

@@ -6,7 +6,6 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/view/related.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
@@ -18,6 +17,7 @@
 #include "ui/window/list_output.h"
 #include "ui/window/lower_area.h"
 #include "ui/window/main_window.h"
+#include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/shortcuts_dialog.h"
 #include "ui/window/window_memory.h"
@@ -92,8 +92,11 @@ void MainWindow::addOutputActions()
 void MainWindow::addListActions()
 {
   m_group = m_menu->addMenu(tr("Lists and views"));
-  add(tr("Go to the Ledger"), QKeySequence(Qt::Key_1), true, [this] { m_lower->showPage(LowerArea::Page::Ledger); });
-  add(tr("Go to the Bytes"), QKeySequence(Qt::Key_2), true, [this] { m_lower->showPage(LowerArea::Page::Bytes); });
+  for (std::size_t i = 0; i < m_lower->pages().size(); ++i) {
+    LowerPage* const page = m_lower->pages()[i];
+    add(tr("Go to the %1").arg(page->title()), QKeySequence(Qt::Key_1 + static_cast<int>(i)), true,
+        [this, page] { m_lower->show(*page); });
+  }
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
   add(tr("Go to the markers"), QKeySequence(Qt::CTRL | Qt::Key_M), true, [this] { m_markers->list().setFocus(); });
   add(tr("Open all lines"), QKeySequence(Qt::Key_O), true, [this] { m_ledgers->setForm(LedgerForm::Opened, 16); });
@@ -117,7 +120,7 @@ void MainWindow::addFindActions()
 {
   m_group = m_menu->addMenu(tr("Filter and find"));
   add(tr("Filter"), QKeySequence(Qt::Key_F), true, [this] {
-    m_lower->showPage(LowerArea::Page::Ledger);
+    m_lower->show(*m_ledgers);
     m_ledgers->bar().filterEdit().setFocus();
   });
   add(tr("Lift or restore the filter"), QKeySequence(Qt::SHIFT | Qt::Key_F), true, [this] {
@@ -125,25 +128,21 @@ void MainWindow::addFindActions()
     filter.setAllOff(!filter.isIdle());
   });
   add(tr("Search"), QKeySequence(Qt::Key_Slash), true, [this] {
-    m_lower->showPage(LowerArea::Page::Ledger);
+    m_lower->show(*m_ledgers);
     m_ledgers->bar().searchEdit().setFocus();
   });
   add(tr("Next match"), QKeySequence(Qt::Key_Period), true, [this] { m_ledgers->findNext(true); });
   add(tr("Previous match"), QKeySequence(Qt::Key_Comma), true, [this] { m_ledgers->findNext(false); });
-  const auto fault = [this](bool forward) {
-    if (!m_focus->selectFault(forward))
-      m_notice->showNote(forward ? tr("No fault after this place.") : tr("No fault before this place."));
-  };
-  add(tr("Next fault"), QKeySequence(Qt::Key_N), true, [fault] { fault(true); });
-  add(tr("Previous fault"), QKeySequence(Qt::SHIFT | Qt::Key_N), true, [fault] { fault(false); });
+  add(tr("Next fault"), QKeySequence(Qt::Key_N), true, [this] { m_navigator->goToFault(true); });
+  add(tr("Previous fault"), QKeySequence(Qt::SHIFT | Qt::Key_N), true, [this] { m_navigator->goToFault(false); });
   const auto alike = [this](const QString& text, const QKeySequence& key, bool byName, bool forward) {
-    add(text, key, true, [this, byName, forward] { selectAlike(byName, forward); });
+    add(text, key, true, [this, byName, forward] { m_navigator->goToAlike(byName, forward); });
   };
   alike(tr("Next of the same address or identifier"), QKeySequence(Qt::CTRL | Qt::Key_Down), true, true);
   alike(tr("Previous of the same address or identifier"), QKeySequence(Qt::CTRL | Qt::Key_Up), true, false);
   alike(tr("Next of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Down), false, true);
   alike(tr("Previous of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Up), false, false);
-  add(tr("From request to answer, or back"), QKeySequence(Qt::Key_R), true, [this] { selectPartner(); });
+  add(tr("From request to answer, or back"), QKeySequence(Qt::Key_R), true, [this] { m_navigator->goToPartner(); });
 }
 
 void MainWindow::addMarkerActions()
@@ -171,107 +170,9 @@ void MainWindow::updateRecent()
   m_recent->setEnabled(!m_recent->isEmpty());
 }
 
-void MainWindow::selectAlike(bool byName, bool forward)
-{
-  const LedgerRows& rows = m_ledgers->active().rows();
-  if (!m_focus->selection().valid() || !rows.holds(m_focus->selection())) {
-    m_notice->showNote(tr("Pick a line first."));
-    return;
-  }
-  LedgerRow row = rows.rowOf(m_focus->selection());
-  const LedgerSource& source = rows.merged().sources()[row.source];
-  std::optional<std::uint64_t> next = row.number;
-  do {
-    next = alike(source, *next, byName ? Alike::Name : Alike::Kind, forward);
-  } while (next && !source.isShown(*next));
-  if (!next) {
-    m_notice->showNote(forward ? tr("No later line like this one.") : tr("No earlier line like this one."));
-    return;
-  }
-  row.number = *next;
-  if (const auto selection = rows.selectionOf(row); selection && m_focus->exists(*selection)) {
-    m_focus->select(*selection);
-    m_focus->reveal(m_focus->selectedTime());
-  }
-}
-
-void MainWindow::selectPartner()
-{
-  const LedgerRows& rows = m_ledgers->active().rows();
-  if (!m_focus->selection().valid())
-    return;
-  // Asked of the whole engine: a list of one bus's line has no other line to answer.
-  const MergedRows all(m_engine->ledgerSources());
-  for (std::size_t s = 0; s < all.sources().size(); ++s) {
-    if (all.sources()[s].id != m_focus->selection().stream)
-      continue;
-    const LedgerRow row{s, all.sources()[s].transactions.transactionOf(m_focus->selection().frame)};
-    const auto partner = partnerOf(all, row);
-    if (!partner)
-      break;
-    const Transactions& t = all.sources()[partner->source].transactions;
-    const Selection selection{all.sources()[partner->source].id, t.framesOf(partner->number).first,
-                              t.beginOf(partner->number)};
-    m_focus->select(selection);
-    m_focus->reveal(m_focus->selectedTime());
-    if (!rows.shows(selection))
-      m_notice->showNote(tr("The filter hides that line; Shift+F lifts it."));
-    return;
-  }
-  m_notice->showNote(tr("No request or answer is known for this line."));
-}
-
-void MainWindow::addGoTo(const QString& typed, std::vector<Command>& commands)
-{
-  const QString text = typed.trimmed();
-  if (text.isEmpty() || !m_engine->capture())
-    return;
-  const QString kind = tr("go to");
-  QString compact = text;
-  compact.remove(QLatin1Char(' '));
-  if (const auto time = parseTime(compact.toStdString());
-      time && *time >= Picoseconds{0} && *time <= m_engine->whole().end) {
-    commands.push_back({tr("Time %1 s").arg(toQString(momentText(*time, 9))), kind, {}, [this, t = *time] {
-                          m_focus->setCursor(t);
-                          m_focus->reveal({t, t});
-                          m_ledgers->active().scrollToTime(t);
-                        }});
-  }
-  const QString digits = compact.startsWith(QLatin1Char('#')) ? compact.mid(1) : compact;
-  if (const auto number = parseInteger(digits.toStdString()); number && *number > 0) {
-    const auto wanted = static_cast<std::uint64_t>(*number) - 1;
-    if (wanted < m_ledgers->active().rows().shownCount())
-      commands.push_back({tr("Line %1 of the list").arg(toQString(countText(wanted + 1))), kind, {}, [this, wanted] {
-                            m_ledgers->active().pickRow(wanted);
-                          }});
-    for (int b = 0; b < m_engine->busCount(); ++b) {
-      const BusView& view = m_engine->bus(b);
-      for (std::size_t s = 0; s < view.streams.size(); ++s) {
-        const FrameIndex& frames = view.streams[s].transactions.frames();
-        if (wanted >= frames.size())
-          continue;
-        const QString line =
-            view.streams.size() > 1 ? QLatin1Char(' ') + toQString(view.streams[s].line).toUpper() : QString();
-        commands.push_back(
-            {tr("Frame %1 of %2%3").arg(toQString(countText(wanted + 1)), toQString(view.shown.name), line),
-             kind,
-             {},
-             [this, id = StreamId{view.id, static_cast<int>(s)}, wanted, at = frames.frame(wanted).time.begin] {
-               const Selection selection{id, wanted, at};
-               if (!m_focus->exists(selection))
-                 return;
-               m_focus->select(selection);
-               m_focus->reveal(m_focus->selectedTime());
-             }});
-      }
-    }
-  }
-}
-
 std::vector<Command> MainWindow::commandsFor(const QString& typed)
 {
-  std::vector<Command> commands;
-  addGoTo(typed, commands);
+  std::vector<Command> commands = m_navigator->commandsFor(typed);
   for (QAction* action : actions()) {
     if (action->isEnabled() && action->text() != tr("Command box"))
       commands.push_back({action->text(), tr("action"), action->shortcut().toString(QKeySequence::NativeText),
@@ -300,10 +201,7 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
     const QString name = toQString(marker.name);
     const QString note = toQString(marker.note);
     const QString text = tr("Marker %1").arg(name) + (note.isEmpty() ? QString() : QStringLiteral(", ") + note);
-    commands.push_back({text, tr("marker"), {}, [this, t = marker.time] {
-                          m_focus->reveal({t, t});
-                          m_ledgers->active().scrollToTime(t);
-                        }});
+    commands.push_back({text, tr("marker"), {}, [this, t = marker.time] { m_navigator->goToTime(t); }});
     commands.push_back({tr("Times since marker %1").arg(name), tr("marker"), {}, [this, id = marker.id] {
                           m_ledgers->active().setZero(TimeZero::Marker, id);
                         }});

@@ -1,0 +1,154 @@
+#include "ui/window/navigator.h"
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/view/related.h"
+#include "ui/ledger/ledger_area.h"
+#include "ui/text/text.h"
+
+namespace bexto::ui {
+
+Navigator::Navigator(Engine& engine, Focus& focus, LedgerArea& ledgers, QObject* parent)
+    : QObject(parent), m_engine(engine), m_focus(focus), m_ledgers(ledgers)
+{
+  // What is being looked for was asked from a place that is left.
+  connect(&focus, &Focus::selectionChanged, this, [this] { m_job.cancel(); });
+  connect(&ledgers.filter(), &Lookup::textChanged, this, [this] { m_job.cancel(); });
+}
+
+Navigator::~Navigator() = default;
+
+void Navigator::select(const Selection& selection)
+{
+  if (!m_focus.exists(selection))
+    return;
+  m_focus.select(selection);
+  m_focus.reveal(m_focus.selectedTime());
+}
+
+void Navigator::goToFault(bool forward)
+{
+  if (!m_focus.selectFault(forward))
+    Q_EMIT said(forward ? tr("No fault after this place.") : tr("No fault before this place."));
+}
+
+void Navigator::goToAlike(bool byName, bool forward)
+{
+  const LedgerRows& rows = m_ledgers.active().rows();
+  if (!m_focus.selection().valid() || !rows.holds(m_focus.selection())) {
+    Q_EMIT said(tr("Pick a line first."));
+    return;
+  }
+  const LedgerRow row = rows.rowOf(m_focus.selection());
+  const LedgerSource& source = rows.merged().sources()[row.source];
+  const StreamId stream = source.id;
+  auto search = std::make_shared<AlikeSearch>(source, row.number, byName ? Alike::Name : Alike::Kind, forward);
+  const auto arrive = [this, stream, search, forward] {
+    const StreamView* const now = m_engine.find(stream);
+    const auto found = search->found();
+    if (!found || now == nullptr || *found >= now->transactions.size()) {
+      Q_EMIT said(forward ? tr("No later line like this one.") : tr("No earlier line like this one."));
+      return;
+    }
+    select(selectionOf(stream, now->transactions, *found));
+  };
+  // Mostly it is near: then the keyboard does not wait for a thread.
+  constexpr std::uint64_t kNear = 20000;
+  constexpr std::uint64_t kPart = 1U << 16U;
+  m_job.cancel();
+  if (search->run(kNear)) {
+    arrive();
+    return;
+  }
+  m_job.start([search, arrive](JobRun& run) {
+    while (!search->run(kPart)) {
+      if (run.stop().stop_requested())
+        return;
+    }
+    run.post(arrive);
+  });
+}
+
+void Navigator::goToPartner()
+{
+  if (!m_focus.selection().valid())
+    return;
+  // Asked of all that was decoded: a list of one bus's line has no other line to answer.
+  const MergedRows all(m_engine.ledgerSources());
+  for (std::size_t s = 0; s < all.sources().size(); ++s) {
+    if (all.sources()[s].id != m_focus.selection().stream)
+      continue;
+    const LedgerRow row{s, all.sources()[s].transactions.transactionOf(m_focus.selection().frame)};
+    const auto partner = partnerOf(all, row);
+    if (!partner)
+      break;
+    const Transactions& t = all.sources()[partner->source].transactions;
+    const Selection selection{all.sources()[partner->source].id, t.framesOf(partner->number).first,
+                              t.beginOf(partner->number)};
+    select(selection);
+    if (!m_ledgers.active().rows().shows(selection))
+      Q_EMIT said(tr("The filter hides that line; Shift+F lifts it."));
+    return;
+  }
+  Q_EMIT said(tr("No request or answer is known for this line."));
+}
+
+void Navigator::showNewest()
+{
+  constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
+  const Picoseconds end = m_engine.whole().end;
+  const Picoseconds length = std::min(m_focus.axis().span().length(), kLongest);
+  m_focus.setAxis(TimeAxis({end - length, end}, m_focus.axis().width()));
+}
+
+void Navigator::goToTime(Picoseconds t)
+{
+  m_focus.reveal({t, t});
+  m_ledgers.active().scrollToTime(t);
+}
+
+std::vector<Command> Navigator::commandsFor(const QString& typed)
+{
+  std::vector<Command> commands;
+  const QString text = typed.trimmed();
+  if (text.isEmpty() || !m_engine.capture())
+    return commands;
+  const QString kind = tr("go to");
+  QString compact = text;
+  compact.remove(QLatin1Char(' '));
+  if (const auto time = parseTime(compact.toStdString());
+      time && *time >= Picoseconds{0} && *time <= m_engine.whole().end) {
+    commands.push_back({tr("Time %1 s").arg(toQString(momentText(*time, 9))), kind, {}, [this, t = *time] {
+                          m_focus.setCursor(t);
+                          goToTime(t);
+                        }});
+  }
+  const QString digits = compact.startsWith(QLatin1Char('#')) ? compact.mid(1) : compact;
+  if (const auto number = parseInteger(digits.toStdString()); number && *number > 0) {
+    const auto wanted = static_cast<std::uint64_t>(*number) - 1;
+    if (wanted < m_ledgers.active().rows().shownCount())
+      commands.push_back({tr("Line %1 of the list").arg(toQString(countText(wanted + 1))), kind, {}, [this, wanted] {
+                            m_ledgers.active().pickRow(wanted);
+                          }});
+    for (int b = 0; b < m_engine.busCount(); ++b) {
+      const BusView& view = m_engine.bus(b);
+      for (std::size_t s = 0; s < view.streams.size(); ++s) {
+        const FrameIndex& frames = view.streams[s].transactions.frames();
+        if (wanted >= frames.size())
+          continue;
+        const QString line =
+            view.streams.size() > 1 ? QLatin1Char(' ') + toQString(view.streams[s].line).toUpper() : QString();
+        commands.push_back(
+            {tr("Frame %1 of %2%3").arg(toQString(countText(wanted + 1)), toQString(view.shown.name), line),
+             kind,
+             {},
+             [this, id = StreamId{view.id, static_cast<int>(s)}, wanted, at = frames.frame(wanted).time.begin] {
+               select({id, wanted, at});
+             }});
+      }
+    }
+  }
+  return commands;
+}
+
+}  // namespace bexto::ui

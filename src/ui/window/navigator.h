@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QObject>
+#include <memory>
+#include <vector>
+
+#include "ui/command/command_box.h"
+#include "ui/focus/focus.h"
+#include "ui/job/job.h"
+
+namespace bexto::ui {
+
+class LedgerArea;
+
+/// The ways from one place to another: next fault, next line alike, request and answer, a time, a line or a frame by
+/// its number. Long ways are gone in the background. UI thread only.
+class Navigator : public QObject {
+  Q_OBJECT
+ public:
+  Navigator(Engine& engine, Focus& focus, LedgerArea& ledgers, QObject* parent = nullptr);
+  ~Navigator() override;
+
+  void goToFault(bool forward);
+  /// The next or previous transaction like the selected one, among those that are shown.
+  void goToAlike(bool byName, bool forward);
+  /// From a request to its answer, or back.
+  void goToPartner();
+  /// The end of a capture that grows.
+  void showNewest();
+  void goToTime(Picoseconds t);
+  bool isLooking() const { return m_job.isRunning(); }
+
+  /// What typing a time or a number can go to; empty when it is neither.
+  std::vector<Command> commandsFor(const QString& typed);
+
+ Q_SIGNALS:
+  /// Why nothing was gone to, for people.
+  void said(const QString& note);
+
+ private:
+  void select(const Selection& selection);
+
+  Engine& m_engine;
+  Focus& m_focus;
+  LedgerArea& m_ledgers;
+  Job m_job;
+};
+
+}  // namespace bexto::ui
