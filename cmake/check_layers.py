@@ -20,8 +20,9 @@ ALLOWED = {
     "app": ["core/base", "core/decode", "ui"],
 }
 # Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
-GROUND = ["ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus"]
+GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus"]
 UI = {
+    "ui/access": [],
     "ui/text": [],
     "ui/theme": ["ui/text"],
     "ui/job": [],

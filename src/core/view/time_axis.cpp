@@ -74,6 +74,14 @@ TimeAxis TimeAxis::panned(double pixels, TimeRange whole) const
   return next.within(whole);
 }
 
+TimeAxis TimeAxis::finer(double factor) const
+{
+  TimeAxis axis = *this;
+  axis.m_scale = m_scale / factor;
+  axis.m_width = static_cast<int>(std::lround(m_width * factor));
+  return axis;
+}
+
 TimeAxis TimeAxis::resized(int width) const
 {
   TimeAxis next = *this;

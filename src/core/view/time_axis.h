@@ -40,6 +40,9 @@ class TimeAxis {
   /// The same left edge and scale on another width.
   TimeAxis resized(int width) const;
 
+  /// The same span on pixels that are so much finer: those of a screen that has several for each of the window's.
+  TimeAxis finer(double factor) const;
+
   /// Major ticks are at least `apart` pixels from one another.
   std::vector<AxisTick> ticks(double apart) const;
 

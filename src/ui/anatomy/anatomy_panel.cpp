@@ -1,6 +1,7 @@
 #include "ui/anatomy/anatomy_panel.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
@@ -47,6 +48,7 @@ FieldTable::FieldTable(QWidget* parent) : QWidget(parent)
 {
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setAccessibleName(tr("Fields"));
+  setFocusPolicy(Qt::StrongFocus);
 }
 
 void FieldTable::show(std::vector<Row> rows, std::uint64_t notShown)
@@ -78,6 +80,10 @@ void FieldTable::paintEvent(QPaintEvent* event)
       continue;
     if (row.current)
       p.fillRect(rect, c.selection);
+    if (row.current && hasFocus()) {
+      p.setPen(c.address);
+      p.drawRect(rect.adjusted(0, 0, -1, -1));
+    }
     const QColor colour = row.detail.wrong ? c.fault : theme().roleColour(row.detail.role);
     p.fillRect(QRect(0, rect.top() + 3, 2, kRowHeight - 6), colour);
     p.setFont(theme().words(12));
@@ -108,9 +114,61 @@ void FieldTable::paintEvent(QPaintEvent* event)
 
 void FieldTable::mousePressEvent(QMouseEvent* event)
 {
-  const auto row = static_cast<std::size_t>(std::max(0, event->pos().y() / kRowHeight));
-  if (row < m_rows.size())
-    Q_EMIT picked(m_rows[row].detail.frame, m_rows[row].at);
+  pickSpoken(std::max(0, event->pos().y() / kRowHeight));
+}
+
+void FieldTable::keyPressEvent(QKeyEvent* event)
+{
+  const int by = event->key() == Qt::Key_Up ? -1 : event->key() == Qt::Key_Down ? 1 : 0;
+  if (by == 0 || event->modifiers() != Qt::NoModifier || m_rows.empty()) {
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  pickSpoken(std::clamp(spokenCurrent() + by, 0, spokenRows() - 1));
+}
+
+void FieldTable::focusInEvent(QFocusEvent* event)
+{
+  QWidget::focusInEvent(event);
+  sayCurrentRow(*this);
+  update();
+}
+
+void FieldTable::focusOutEvent(QFocusEvent* event)
+{
+  QWidget::focusOutEvent(event);
+  update();
+}
+
+QString FieldTable::spokenText(int row, int /*column*/) const
+{
+  const Row& said = m_rows.at(static_cast<std::size_t>(row));
+  QStringList parts{toQString(said.detail.name), toQString(said.detail.value)};
+  if (!said.detail.meaning.empty())
+    parts << toQString(said.detail.meaning);
+  if (said.detail.wrong)
+    parts << tr("faulty");
+  return parts.join(QStringLiteral(", "));
+}
+
+QRect FieldTable::spokenRect(int row, int /*column*/) const
+{
+  return {0, row * kRowHeight, width(), kRowHeight};
+}
+
+int FieldTable::spokenCurrent() const
+{
+  const auto found = std::find_if(m_rows.begin(), m_rows.end(), [](const Row& row) { return row.current; });
+  return found == m_rows.end() ? -1 : static_cast<int>(found - m_rows.begin());
+}
+
+void FieldTable::pickSpoken(int row)
+{
+  if (row < 0 || row >= spokenRows())
+    return;
+  const Row picked = m_rows[static_cast<std::size_t>(row)];
+  Q_EMIT this->picked(picked.detail.frame, picked.at);
+  sayCurrentRow(*this);
 }
 
 AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)

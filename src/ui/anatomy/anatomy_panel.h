@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "core/decode/sentence.h"
+#include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 
 class QLabel;
@@ -21,7 +22,9 @@ class AnatomyPanel : public QWidget {
  public:
   AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
+  BitStrip& bitStrip() { return *m_strip; }
   const BitStrip& bitStrip() const { return *m_strip; }
+  FieldTable& fields() { return *m_fields; }
   QString title() const;
   /// What the field table says, line by line.
   QStringList fieldLines() const;
@@ -46,8 +49,8 @@ class AnatomyPanel : public QWidget {
   QScrollArea* m_scroll = nullptr;
 };
 
-/// The rows of the Anatomy's fields. A click points at one.
-class FieldTable : public QWidget {
+/// The rows of the Anatomy's fields. A click, or Up and Down, points at one.
+class FieldTable : public QWidget, public PaintedRows {
   Q_OBJECT
  public:
   struct Row {
@@ -63,12 +66,22 @@ class FieldTable : public QWidget {
   QSize sizeHint() const override;
   static constexpr int kRowHeight = 20;
 
+  // PaintedRows
+  int spokenRows() const override { return static_cast<int>(m_rows.size()); }
+  QString spokenText(int row, int column) const override;
+  QRect spokenRect(int row, int column) const override;
+  int spokenCurrent() const override;
+  void pickSpoken(int row) override;
+
  Q_SIGNALS:
   void picked(std::uint64_t frame, Picoseconds at);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
 
  private:
   std::vector<Row> m_rows;

@@ -1,6 +1,7 @@
 #include "ui/anatomy/bit_strip.h"
 
 #include <QHelpEvent>
+#include <QKeyEvent>
 #include <QPainter>
 #include <QToolTip>
 #include <algorithm>
@@ -14,12 +15,14 @@ BitStrip::BitStrip(QWidget* parent) : QWidget(parent)
 {
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setAccessibleName(tr("Bits"));
+  setFocusPolicy(Qt::TabFocus);
 }
 
 void BitStrip::show(std::vector<Bit> bits, Picoseconds nominal)
 {
   m_bits = std::move(bits);
   m_nominal = nominal;
+  m_current = std::min(m_current, static_cast<int>(m_bits.size()) - 1);
   QString text;
   for (const Bit& bit : m_bits)
     text += bit.level ? QLatin1Char('1') : QLatin1Char('0');
@@ -66,6 +69,11 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     const QRectF box = cell(i);
     const QColor colour = bit.wrong ? c.fault : theme().roleColour(bit.role);
     p.fillRect(box, tint(colour, 13));
+    if (hasFocus() && static_cast<int>(i) == m_current) {
+      p.setPen(c.address);
+      p.setBrush(Qt::NoBrush);
+      p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+    }
     if (bit.wrong)
       p.fillRect(box, QBrush(tint(colour, 55), Qt::BDiagPattern));
     p.setPen(colour);
@@ -112,19 +120,69 @@ bool BitStrip::event(QEvent* event)
     for (std::size_t i = 0; i < m_bits.size(); ++i) {
       if (!cell(i).adjusted(0, 0, 2, 16).contains(help->pos()))
         continue;
-      const Bit& bit = m_bits[i];
-      QString text = bit.role == Role::Stuff ? tr("stuff bit, ") : QString();
-      text += tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
-      if (bit.actual > Picoseconds{0})
-        text += tr("\nfrom %1 s to %2 s: %3")
-                    .arg(toQString(momentText(bit.actualBegin, 9)),
-                         toQString(momentText(bit.actualBegin + bit.actual, 9)), toQString(lengthText(bit.actual)));
-      QToolTip::showText(help->globalPos(), text, this);
+      QToolTip::showText(help->globalPos(), described(m_bits[i]), this);
       return true;
     }
     QToolTip::hideText();
   }
   return QWidget::event(event);
+}
+
+QString BitStrip::described(const Bit& bit) const
+{
+  QString text = bit.role == Role::Stuff ? tr("stuff bit, ") : QString();
+  text += tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
+  if (bit.actual > Picoseconds{0})
+    text += tr("\nfrom %1 s to %2 s: %3")
+                .arg(toQString(momentText(bit.actualBegin, 9)), toQString(momentText(bit.actualBegin + bit.actual, 9)),
+                     toQString(lengthText(bit.actual)));
+  return text;
+}
+
+void BitStrip::keyPressEvent(QKeyEvent* event)
+{
+  const int by = event->key() == Qt::Key_Left ? -1 : event->key() == Qt::Key_Right ? 1 : 0;
+  if (by == 0 || event->modifiers() != Qt::NoModifier || m_bits.empty()) {
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  pickSpoken(std::clamp(m_current + by, 0, spokenRows() - 1));
+}
+
+void BitStrip::focusInEvent(QFocusEvent* event)
+{
+  QWidget::focusInEvent(event);
+  if (m_current < 0 && !m_bits.empty())
+    m_current = 0;
+  sayCurrentRow(*this);
+  update();
+}
+
+void BitStrip::focusOutEvent(QFocusEvent* event)
+{
+  QWidget::focusOutEvent(event);
+  QToolTip::hideText();
+  update();
+}
+
+QString BitStrip::spokenText(int row, int /*column*/) const
+{
+  const Bit& bit = m_bits.at(static_cast<std::size_t>(row));
+  return (bit.level ? tr("1, ") : tr("0, ")) + (bit.wrong ? tr("wrong, ") : QString()) + described(bit);
+}
+
+QRect BitStrip::spokenRect(int row, int /*column*/) const
+{
+  return cell(static_cast<std::size_t>(row)).toAlignedRect();
+}
+
+void BitStrip::pickSpoken(int row)
+{
+  m_current = row;
+  const QRect at = spokenRect(row, 0);
+  QToolTip::showText(mapToGlobal(at.bottomLeft()), described(m_bits.at(static_cast<std::size_t>(row))), this);
+  sayCurrentRow(*this);
+  update();
 }
 
 }  // namespace bexto::ui

@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -18,7 +19,9 @@ namespace bexto::ui {
 namespace {
 
 constexpr int kSummaryHeight = 98;
+constexpr int kStopTop = 42;
 constexpr int kLoadPoints = 44;
+constexpr int kLongDecode = 300;  ///< ms
 
 }  // namespace
 
@@ -30,6 +33,21 @@ BusCard::BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus,
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, kSummaryHeight, 0, 0);
   column->setSpacing(0);
+  m_stop = new QToolButton(this);
+  m_stop->setObjectName(QStringLiteral("stopDecode"));
+  m_stop->setProperty("flat", true);
+  m_stop->setFont(theme().words(11));
+  m_stop->setCursor(Qt::ArrowCursor);
+  m_stop->hide();
+  connect(m_stop, &QToolButton::clicked, this, [this] {
+    if (m_engine.find(m_bus)->decoding)
+      m_engine.stopDecoding(m_bus);
+    else
+      m_engine.decodeAgain(m_bus);
+  });
+  m_long.setSingleShot(true);
+  m_long.setInterval(kLongDecode);
+  connect(&m_long, &QTimer::timeout, this, [this] { m_stop->show(); });
   connect(&focus, &Focus::selectionChanged, this, qOverload<>(&QWidget::update));
   refresh();
 }
@@ -67,14 +85,41 @@ void BusCard::refresh(bool frames)
   }
   if (m_editor != nullptr)
     m_editor->refresh();
+  updateStop();
   setAccessibleName(tr("Bus %1").arg(toQString(view.wanted.name)));
   setAccessibleDescription(lines().join(QStringLiteral(", ")));
   update();
 }
 
+void BusCard::updateStop()
+{
+  const BusView& view = *m_engine.find(m_bus);
+  m_stop->setText(view.stopped ? tr("Again") : tr("Stop"));
+  m_stop->setAccessibleName(view.stopped ? tr("Decode %1 again from its begin").arg(toQString(view.wanted.name))
+                                         : tr("Stop decoding %1").arg(toQString(view.wanted.name)));
+  m_stop->setToolTip(m_stop->accessibleName());
+  if (view.stopped)
+    m_stop->show();
+  else if (!view.decoding)
+    m_stop->hide();
+  else if (!m_stop->isVisible() && !m_long.isActive())
+    m_long.start();
+  if (!view.decoding)
+    m_long.stop();
+  m_stop->adjustSize();
+  m_stop->move(width() - m_stop->width() - 8, kStopTop);
+}
+
+void BusCard::resizeEvent(QResizeEvent* /*event*/)
+{
+  m_stop->move(width() - m_stop->width() - 8, kStopTop);
+}
+
 BusCard::Measured BusCard::measured() const
 {
   const BusView& view = *m_engine.find(m_bus);
+  if (view.stopped)
+    return {tr("stopped at %1 %").arg(qRound(view.progress * 100.0)), true};
   double hertz = 0.0;
   for (const StreamView& stream : view.streams)
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;

@@ -1,8 +1,12 @@
 #pragma once
 
 #include <QFrame>
+#include <QTimer>
 
+#include "ui/access/spoken.h"
 #include "ui/focus/focus.h"
+
+class QToolButton;
 
 namespace bexto::ui {
 
@@ -10,7 +14,7 @@ class BusEditor;
 
 /// One bus in the left column: name, protocol, settings, measured rate beside the set one, load, frames and faults. A
 /// click, Return or Space opens its settings inside the card.
-class BusCard : public QFrame {
+class BusCard : public QFrame, public SpokenButton {
   Q_OBJECT
  public:
   BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent = nullptr);
@@ -24,16 +28,22 @@ class BusCard : public QFrame {
   /// The lines of the card as text, top to bottom: also its accessible description.
   QStringList lines() const;
 
+  // SpokenButton
+  void pressSpoken() override { Q_EMIT openWanted(); }
+  bool isSpokenOpen() const override { return isOpen(); }
+
  Q_SIGNALS:
   void openWanted();
   void removeWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
+  void updateStop();
   struct Measured {
     QString text;
     bool off = false;  ///< more than a receiver tolerates
@@ -47,6 +57,8 @@ class BusCard : public QFrame {
   Focus& m_focus;
   BusId m_bus;
   BusEditor* m_editor = nullptr;
+  QToolButton* m_stop;  ///< of a decode that takes long; of one that was stopped: begins it again
+  QTimer m_long;
   std::vector<std::uint8_t> m_load;
 };
 

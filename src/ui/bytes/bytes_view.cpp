@@ -8,11 +8,14 @@
 #include <QScrollBar>
 #include <limits>
 
+#include "core/base/number_text.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
 namespace {
+
+constexpr std::uint64_t kMostCopied = 1U << 20U;
 
 bool isPrintable(std::uint8_t b)
 {
@@ -124,6 +127,7 @@ void BytesView::pick(std::uint64_t address, bool extend)
     m_anchor = m_current;
   reveal(m_current);
   viewport()->update();
+  sayCurrentRow(*this);
   Q_EMIT pickedChanged();
   Q_EMIT framePicked(m_stream.read(picked()->first, 1).front().frame);
 }
@@ -195,7 +199,7 @@ void BytesView::keyPressEvent(QKeyEvent* event)
     return;
   }
   if (event->matches(QKeySequence::Copy)) {
-    QApplication::clipboard()->setText(pickedText());
+    copy();
     return;
   }
   const bool extend = event->modifiers().testFlag(Qt::ShiftModifier);
@@ -226,16 +230,22 @@ void BytesView::keyPressEvent(QKeyEvent* event)
   }
 }
 
+void BytesView::copy()
+{
+  QApplication::clipboard()->setText(pickedText());
+  if (const auto range = picked(); range && range->second - range->first >= kMostCopied)
+    Q_EMIT said(tr("Only the first %1 were copied.").arg(toQString(countOf(kMostCopied, "byte"))));
+}
+
 QString BytesView::pickedText() const
 {
-  constexpr std::uint64_t kMost = 1U << 20U;
   const auto range = picked();
   if (!range)
     return {};
   QString text;
   int column = 0;
   for (const ByteStream::Byte& b :
-       m_stream.read(range->first, static_cast<std::size_t>(std::min(kMost, range->second - range->first + 1)))) {
+       m_stream.read(range->first, static_cast<std::size_t>(std::min(kMostCopied, range->second - range->first + 1)))) {
     if (!text.isEmpty())
       text += column % m_wrap == 0 ? QLatin1Char('\n') : QLatin1Char(' ');
     text += hexOf(b.value, 2);
@@ -287,6 +297,59 @@ void BytesView::paintEvent(QPaintEvent* /*event*/)
     p.drawText(letter, Qt::AlignLeft | Qt::AlignVCenter,
                printable ? QString(QLatin1Char(static_cast<char>(bytes[i].value))) : QStringLiteral("·"));
   }
+}
+
+int BytesView::spokenRows() const
+{
+  const auto wrap = static_cast<std::uint64_t>(m_wrap);
+  return static_cast<int>(
+      std::min<std::uint64_t>((m_stream.size() + wrap - 1) / wrap, std::numeric_limits<int>::max()));
+}
+
+QString BytesView::spokenHead(int column) const
+{
+  return column == 0 ? tr("address") : column == 1 ? tr("hex") : tr("text");
+}
+
+QString BytesView::spokenText(int row, int column) const
+{
+  const std::uint64_t address = static_cast<std::uint64_t>(row) * static_cast<std::uint64_t>(m_wrap);
+  if (column == 0)
+    return hexOf(address, grid().addressDigits);
+  QString text;
+  for (const ByteStream::Byte& b : m_stream.read(address, static_cast<std::size_t>(m_wrap))) {
+    if (column == 1)
+      text += (text.isEmpty() ? QString() : QStringLiteral(" ")) + hexOf(b.value, 2);
+    else
+      text += isPrintable(b.value) ? QLatin1Char(static_cast<char>(b.value)) : QLatin1Char('.');
+  }
+  return text;
+}
+
+QRect BytesView::spokenRect(int row, int column) const
+{
+  const int first = verticalScrollBar()->value();
+  if (row < first || row > first + rowsInView())
+    return {};
+  const Grid g = grid();
+  const int left = column == 0 ? 12 : column == 1 ? g.hex : g.text;
+  const int right = column == 0 ? g.hex : column == 1 ? g.text : g.text + m_wrap * g.digit;
+  return QRect(left, (row - first) * kRow, right - left, kRow).translated(viewport()->pos());
+}
+
+int BytesView::firstSpokenInView() const
+{
+  return verticalScrollBar()->value();
+}
+
+int BytesView::spokenCurrent() const
+{
+  return m_anchor ? static_cast<int>(m_current / static_cast<std::uint64_t>(m_wrap)) : -1;
+}
+
+void BytesView::pickSpoken(int row)
+{
+  pick(static_cast<std::uint64_t>(row) * static_cast<std::uint64_t>(m_wrap), false);
 }
 
 }  // namespace bexto::ui

@@ -3,6 +3,7 @@
 #include <QAbstractScrollArea>
 
 #include "core/view/byte_stream.h"
+#include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 #include "ui/page/lower_page.h"
 
@@ -13,7 +14,7 @@ namespace bexto::ui {
 
 /// The bytes themselves: addresses, hex and text; frames begin at a stroke. Selected bytes select the frame of the
 /// first of them. Arrows, Page Up and Down, Home and End move, with Shift they extend; Ctrl+C copies hex.
-class BytesView : public QAbstractScrollArea {
+class BytesView : public QAbstractScrollArea, public PaintedRows {
   Q_OBJECT
  public:
   explicit BytesView(QWidget* parent = nullptr);
@@ -31,8 +32,23 @@ class BytesView : public QAbstractScrollArea {
   /// Where a byte's hex digits are in the viewport; empty when not in view.
   QRect byteRect(std::uint64_t address) const;
   QString pickedText() const;
+  /// To the clipboard.
+  void copy();
+
+  // PaintedRows: address, hex, text.
+  Sort spokenSort() const override { return Sort::Table; }
+  int spokenRows() const override;
+  int spokenColumns() const override { return 3; }
+  QString spokenHead(int column) const override;
+  QString spokenText(int row, int column) const override;
+  QRect spokenRect(int row, int column) const override;
+  int firstSpokenInView() const override;
+  int spokenCurrent() const override;
+  void pickSpoken(int row) override;
 
  Q_SIGNALS:
+  /// Something that the user would not see, for people.
+  void said(const QString& note);
   void framePicked(std::uint64_t frame);
   void pickedChanged();
 

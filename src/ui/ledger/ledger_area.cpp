@@ -176,6 +176,7 @@ void LedgerArea::makePane()
   connect(view, &LedgerView::picked, this, [this, view] { m_active = view; });
   connect(view, &LedgerView::filterWanted, m_bar, &FilterBar::addTerm);
   connect(view, &LedgerView::surroundingsWanted, m_filter, [this] { m_filter->setAllOff(true); });
+  connect(view, &LedgerView::said, this, &LedgerArea::said);
   connect(view, &LedgerView::noteWanted, this, &LedgerArea::noteWanted);
   connect(view, &LedgerView::alikeWanted, this, &LedgerArea::alikeWanted);
   connect(view, &LedgerView::partnerWanted, this, &LedgerArea::partnerWanted);

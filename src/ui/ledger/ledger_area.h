@@ -52,6 +52,7 @@ class LedgerArea : public LowerPage {
   QString countText() const;
 
  Q_SIGNALS:
+  void said(const QString& note);
   void noteWanted();
   void alikeWanted(bool byName, bool forward);
   void partnerWanted();

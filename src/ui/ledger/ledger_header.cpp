@@ -1,6 +1,8 @@
 #include "ui/ledger/ledger_header.h"
 
+#include <QKeyEvent>
 #include <QMenu>
+#include <QPainter>
 #include <QSettings>
 #include <QStandardItemModel>
 #include <algorithm>
@@ -58,6 +60,7 @@ LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
   setSectionsMovable(true);
   setSectionsClickable(false);
   setHighlightSections(false);
+  setFocusPolicy(Qt::TabFocus);
   setMinimumSectionSize(40);
   setFont(theme().words(11));
   setSectionResizeMode(QHeaderView::Interactive);
@@ -288,6 +291,67 @@ void LedgerHeader::addColumnChoices(QMenu& menu)
   }
   menu.addSeparator();
   menu.addAction(tr("Columns as at first"), this, [this] { useDefaults(); });
+}
+
+int LedgerHeader::currentVisual() const
+{
+  const std::vector<LedgerColumn> shown = columns();
+  const auto found = std::find(shown.begin(), shown.end(), m_current);
+  return found == shown.end() ? 0 : static_cast<int>(found - shown.begin());
+}
+
+void LedgerHeader::keyPressEvent(QKeyEvent* event)
+{
+  constexpr int kStep = 8;
+  const std::vector<LedgerColumn> shown = columns();
+  if (shown.empty())
+    return;
+  const int at = currentVisual();
+  m_current = shown[static_cast<std::size_t>(at)];
+  const int section = static_cast<int>(m_current);
+  const int by = event->key() == Qt::Key_Left ? -1 : event->key() == Qt::Key_Right ? 1 : 0;
+  const int to = std::clamp(at + by, 0, static_cast<int>(shown.size()) - 1);
+  if (by != 0 && event->modifiers() == Qt::ControlModifier) {
+    moveSection(visualIndex(section), visualIndex(static_cast<int>(shown[static_cast<std::size_t>(to)])));
+  } else if (by != 0 && event->modifiers() == Qt::NoModifier) {
+    m_current = shown[static_cast<std::size_t>(to)];
+  } else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Equal) {
+    resizeSection(section, sectionSize(section) + kStep);
+  } else if (event->key() == Qt::Key_Minus) {
+    resizeSection(section, std::max(minimumSectionSize(), sectionSize(section) - kStep));
+  } else if (event->key() == Qt::Key_Delete) {
+    setShown(m_current, false);
+  } else if (event->key() == Qt::Key_Menu) {
+    Q_EMIT customContextMenuRequested(rectOf(m_current, 0, height()).center());
+  } else {
+    QHeaderView::keyPressEvent(event);
+  }
+  viewport()->update();
+}
+
+void LedgerHeader::focusInEvent(QFocusEvent* event)
+{
+  QHeaderView::focusInEvent(event);
+  viewport()->update();
+}
+
+void LedgerHeader::focusOutEvent(QFocusEvent* event)
+{
+  QHeaderView::focusOutEvent(event);
+  viewport()->update();
+}
+
+void LedgerHeader::paintSection(QPainter* painter, const QRect& rect, int section) const
+{
+  painter->save();
+  QHeaderView::paintSection(painter, rect, section);
+  painter->restore();
+  const std::vector<LedgerColumn> shown = columns();
+  if (!hasFocus() || shown.empty() || section != static_cast<int>(shown[static_cast<std::size_t>(currentVisual())]))
+    return;
+  painter->setPen(theme().colours().address);
+  painter->setBrush(Qt::NoBrush);
+  painter->drawRect(rect.adjusted(1, 1, -2, -2));
 }
 
 }  // namespace bexto::ui

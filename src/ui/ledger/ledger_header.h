@@ -14,6 +14,9 @@ namespace bexto::ui {
 
 /// The heads of the Ledger's columns: dragged to another place, made wider or narrower, chosen in a menu. The session
 /// keeps what was chosen for each kind of bus; the settings file keeps the last choice, for sessions to come.
+///
+/// With the keyboard: Left and Right go from head to head, with Ctrl they move the column, plus and minus make it wider
+/// and narrower, Delete puts it away, the menu key offers all.
 class LedgerHeader : public QHeaderView {
   Q_OBJECT
  public:
@@ -44,9 +47,17 @@ class LedgerHeader : public QHeaderView {
  Q_SIGNALS:
   void columnsChanged();
 
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
+  void paintSection(QPainter* painter, const QRect& rect, int section) const override;
+
  private:
   /// What is listed, as the session calls it.
   std::string list() const;
+  /// Of the columns shown, from the left: the head that the keyboard is on.
+  int currentVisual() const;
   QString settingsKey() const;
   std::vector<ColumnPlace> places() const;
   void take(const std::vector<ColumnPlace>& places);
@@ -55,6 +66,7 @@ class LedgerHeader : public QHeaderView {
 
   SessionModel& m_session;
   std::vector<bool> m_chosen = std::vector<bool>(ledgerColumns().size());
+  LedgerColumn m_current = LedgerColumn::Number;  ///< for the keyboard
   int m_width = 0;
   int m_leastForWords = 150;
   const Protocol* m_protocol = nullptr;

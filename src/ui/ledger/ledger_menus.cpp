@@ -4,6 +4,7 @@
 #include <QContextMenuEvent>
 #include <QMenu>
 
+#include "core/base/number_text.h"
 #include "core/decode/protocol.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_view.h"
@@ -11,11 +12,22 @@
 
 namespace bexto::ui {
 
+namespace {
+constexpr std::uint64_t kMostRows = 100000;
+}
+
+void LedgerView::copy()
+{
+  QApplication::clipboard()->setText(pickedText());
+  const LedgerPlace other = m_anchor.value_or(m_current);
+  if (std::max(m_current, other).row - std::min(m_current, other).row >= kMostRows)
+    Q_EMIT said(tr("Only the first %1 lines were copied; an export takes all.").arg(toQString(countText(kMostRows))));
+}
+
 QString LedgerView::pickedText() const
 {
   if (m_rows.lines().empty())
     return {};
-  constexpr std::uint64_t kMostRows = 100000;
   constexpr std::size_t kAllValues = 100000;
   const LedgerPlace other = m_anchor.value_or(m_current);
   const LedgerPlace first = std::min(m_current, other);
@@ -23,8 +35,14 @@ QString LedgerView::pickedText() const
   QString text;
   const auto count = static_cast<std::size_t>(std::min(kMostRows, last.row - first.row + 1));
   std::uint64_t number = first.row;
+  std::optional<Picoseconds> before;
   for (const LedgerRow& row : m_rows.merged().rows(first.row, count)) {
-    LedgerCellContext context = m_rows.contextOf(row, number);
+    // Asked of the list once: of each of many rows the one before is known.
+    LedgerCellContext context = m_rows.contextOf(row, before ? 0 : number);
+    context.row = number;
+    if (before)
+      context.before = *before;
+    before = m_rows.merged().beginOf(row);
     context.zero = zeroTime().value_or(Picoseconds{0});
     QStringList cells;
     for (const LedgerColumn column : m_header->columns())
@@ -85,7 +103,7 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   menu.addAction(tr("Its request or answer"), this, [this] { Q_EMIT partnerWanted(); });
   menu.addSeparator();
   menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
-  menu.addAction(tr("Copy as text"), this, [this] { QApplication::clipboard()->setText(pickedText()); });
+  menu.addAction(tr("Copy as text"), this, [this] { copy(); });
   menu.addAction(tr("Show on the wires"), this, [this] { m_focus.zoomToSelection(); });
   if (m_rows.lines().form() != LedgerForm::Bytes) {
     const bool open = m_rows.lines().isOpen(m_rows.merged().at(place.row));

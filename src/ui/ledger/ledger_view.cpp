@@ -359,6 +359,7 @@ void LedgerView::pick(LedgerPlace place, bool extend, bool isStep)
   m_seen = m_focus.selection();
   m_picking = false;
   viewport()->update();
+  sayCurrentRow(*this);
   Q_EMIT picked();
 }
 
@@ -424,7 +425,7 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
   const bool extend = event->modifiers().testFlag(Qt::ShiftModifier);
   const auto move = [&](std::int64_t by) { pick(m_rows.lines().moved(now, by), extend, true); };
   if (event->matches(QKeySequence::Copy)) {
-    QApplication::clipboard()->setText(pickedText());
+    copy();
     return;
   }
   switch (event->key()) {

@@ -2,6 +2,7 @@
 
 #include <QAbstractScrollArea>
 
+#include "ui/access/painted_rows.h"
 #include "ui/ledger/ledger_rows.h"
 
 namespace bexto::ui {
@@ -17,7 +18,7 @@ enum class TimeZero { Start, Trigger, Previous, Marker };
 ///
 /// Up, Down, Page Up, Page Down, Home, End move, with Shift they extend; Right opens, Left closes; Return and
 /// double-click show it on the wires; Ctrl+C copies; the menu key offers what can be done with a line.
-class LedgerView : public QAbstractScrollArea {
+class LedgerView : public QAbstractScrollArea, public PaintedRows {
   Q_OBJECT
  public:
   LedgerView(SessionModel& session, Engine& engine, Focus& focus, Lookup& filter, Lookup& search,
@@ -43,6 +44,8 @@ class LedgerView : public QAbstractScrollArea {
   void scrollToTime(Picoseconds t);
   /// The lines picked with Shift, or the current one, as text with tabs between cells.
   QString pickedText() const;
+  /// To the clipboard.
+  void copy();
   /// Offers what can be done with the current line.
   void showMenu(QPoint at, std::optional<LedgerColumn> column);
   void pickRow(std::uint64_t row);
@@ -56,7 +59,20 @@ class LedgerView : public QAbstractScrollArea {
   static constexpr int kRowHeight = 24;
   static constexpr int kHeaderHeight = 26;
 
+  // PaintedRows
+  Sort spokenSort() const override { return Sort::Table; }
+  int spokenRows() const override;
+  int spokenColumns() const override;
+  QString spokenHead(int column) const override;
+  QString spokenText(int row, int column) const override;
+  QRect spokenRect(int row, int column) const override;
+  int firstSpokenInView() const override;
+  int spokenCurrent() const override;
+  void pickSpoken(int row) override;
+
  Q_SIGNALS:
+  /// Something that the user would not see, for people.
+  void said(const QString& note);
   /// The user scrolled: the first line now begins at `t`.
   void scrolled(Picoseconds t);
   void formChanged();

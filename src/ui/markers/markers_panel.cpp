@@ -177,6 +177,10 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
     if (m_list->currentItem() != nullptr)
       m_session.removeMarker(idOf(*m_list->currentItem()));
   });
+  for (const auto& [key, forward] : {std::pair(Qt::Key_Left, false), std::pair(Qt::Key_Right, true)}) {
+    auto* move = new QShortcut(QKeySequence(Qt::CTRL | key), m_list, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(move, &QShortcut::activated, this, [this, forward = forward] { moveToEdge(forward); });
+  }
   connect(&theme(), &Theme::changed, this, &MarkersPanel::updateList);
   updateList();
 }
@@ -236,6 +240,25 @@ void MarkersPanel::edited(QTreeWidgetItem* item, int column)
         }
       },
       Qt::QueuedConnection);
+}
+
+void MarkersPanel::moveToEdge(bool forward)
+{
+  const Marker* const marker =
+      m_list->currentItem() == nullptr ? nullptr : m_session.value().find(idOf(*m_list->currentItem()));
+  const int wire = m_wire->currentIndex();
+  if (marker == nullptr || !m_engine.capture() || wire < 0 ||
+      static_cast<std::size_t>(wire) >= m_engine.capture()->channels.size())
+    return;
+  const Channel& channel = m_engine.capture()->channels[static_cast<std::size_t>(wire)];
+  const Picoseconds edge = forward ? channel.track.nextAfter(marker->time) : channel.track.previousBefore(marker->time);
+  if (edge == kNever || edge < Picoseconds{0})
+    return;
+  const bool rises = channel.signal().levelAt(edge);
+  m_session.moveMarker(
+      marker->id, edge,
+      toQString(m_session.value().lanes.nameOf(channel.path, channel.name)) + (rises ? tr(" rises") : tr(" falls")));
+  m_focus.reveal({edge, edge});
 }
 
 void MarkersPanel::updateChoices()

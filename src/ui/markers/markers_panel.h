@@ -14,6 +14,7 @@ namespace bexto::ui {
 
 /// Markers and notes as a list, and what lies between two of them: time, frequency, what a wire did and what a bus
 /// carried. Names and notes are edited in the list (F2, double-click); Delete removes; picking one goes there.
+/// Ctrl+Left and Ctrl+Right move it to the next edge of the wire that is measured.
 class MarkersPanel : public QWidget {
   Q_OBJECT
  public:
@@ -37,6 +38,7 @@ class MarkersPanel : public QWidget {
   void updateChoices();
   void updateWires();
   void measure();
+  void moveToEdge(bool forward);
   void edited(QTreeWidgetItem* item, int column);
   std::optional<Picoseconds> placeOf(const QComboBox* choice) const;
   void say(const QStringList& lines);

@@ -1,9 +1,11 @@
 #include "ui/overview/overview_strip.h"
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
 
+#include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/view/overview.h"
 #include "ui/theme/theme.h"
@@ -27,6 +29,7 @@ OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
 {
   setAccessibleName(tr("Overview of the capture"));
   setMouseTracking(true);
+  setFocusPolicy(Qt::TabFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   const auto repaint = [this] { update(); };
   connect(&engine, &Engine::captureChanged, this, &OverviewStrip::refresh);
@@ -197,7 +200,7 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   const double foot = height() - 3.0;
   for (const int x : m_matches)
     p.drawPolygon(QPolygonF({{x - 3.0, foot}, {x + 4.0, foot}, {x + 0.5, foot - 5.0}}));
-  p.setPen(QPen(c.ink, 1.2));
+  p.setPen(QPen(hasFocus() ? c.address : c.ink, hasFocus() ? 2.0 : 1.2));
   p.setBrush(Qt::NoBrush);
   p.drawRoundedRect(window, 3, 3);
 }
@@ -333,6 +336,62 @@ void OverviewStrip::wheelEvent(QWheelEvent* event)
     m_focus.setAxis(m_focus.axis().zoomed(std::pow(1.0015, event->angleDelta().y()), m_focus.axis().width() / 2.0,
                                           m_engine.whole()));
   event->accept();
+}
+
+void OverviewStrip::keyPressEvent(QKeyEvent* event)
+{
+  const TimeRange whole = m_engine.whole();
+  const TimeAxis& axis = m_focus.axis();
+  const double width = axis.width();
+  constexpr double kStep = 1.5;
+  if (!m_engine.capture() || event->modifiers().testFlag(Qt::ControlModifier))
+    return QWidget::keyPressEvent(event);
+  switch (event->key()) {
+    case Qt::Key_Left:
+      return m_focus.setAxis(axis.panned(-width, whole));
+    case Qt::Key_Right:
+      return m_focus.setAxis(axis.panned(width, whole));
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+      return m_focus.setAxis(axis.zoomed(kStep, width / 2.0, whole));
+    case Qt::Key_Minus:
+      return m_focus.setAxis(axis.zoomed(1.0 / kStep, width / 2.0, whole));
+    case Qt::Key_Home:
+      return m_focus.setAxis(axis.panned(axis.xOf(whole.begin), whole));
+    case Qt::Key_End:
+      return m_focus.setAxis(axis.panned(axis.xOf(whole.end), whole));
+    default:
+      QWidget::keyPressEvent(event);
+  }
+}
+
+void OverviewStrip::focusInEvent(QFocusEvent* event)
+{
+  QWidget::focusInEvent(event);
+  update();
+}
+
+void OverviewStrip::focusOutEvent(QFocusEvent* event)
+{
+  QWidget::focusOutEvent(event);
+  update();
+}
+
+QString OverviewStrip::spokenText(int row, int /*column*/) const
+{
+  const Row& said = m_rows.at(static_cast<std::size_t>(row));
+  const BusView* const bus = m_engine.find(said.bus);
+  if (bus == nullptr)
+    return said.name;
+  const QString frames = toQString(countOf(bus->frameCount(), "frame"));
+  return bus->faultCount() == 0
+             ? tr("%1, %2").arg(said.name, frames)
+             : tr("%1, %2, %3 with a fault").arg(said.name, frames, toQString(countText(bus->faultCount())));
+}
+
+QRect OverviewStrip::spokenRect(int row, int /*column*/) const
+{
+  return QRectF(strip().left(), topOf(static_cast<std::size_t>(row)), strip().width(), rowHeight()).toAlignedRect();
 }
 
 }  // namespace bexto::ui

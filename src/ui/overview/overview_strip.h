@@ -3,14 +3,16 @@
 #include <QPixmap>
 #include <QWidget>
 
+#include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 #include "ui/query/lookup.h"
 
 namespace bexto::ui {
 
 /// The Overview: the whole capture in one strip. Each bus's traffic, faults as ticks, and the visible span as a window
-/// that can be moved, resized by its sides, or drawn anew.
-class OverviewStrip : public QWidget {
+/// that can be moved, resized by its sides, or drawn anew. Arrows move it by its own width, plus and minus make it
+/// narrower and wider, Home and End go to the capture's ends.
+class OverviewStrip : public QWidget, public PaintedRows {
   Q_OBJECT
  public:
   OverviewStrip(Engine& engine, Focus& focus, QWidget* parent = nullptr);
@@ -24,6 +26,13 @@ class OverviewStrip : public QWidget {
   /// The visible span in this widget, at least a few pixels wide.
   QRectF windowRect() const;
 
+  // PaintedRows: the buses.
+  int spokenRows() const override { return static_cast<int>(m_rows.size()); }
+  QString spokenText(int row, int column) const override;
+  QRect spokenRect(int row, int column) const override;
+  int spokenCurrent() const override { return -1; }
+  void pickSpoken(int /*row*/) override {}
+
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
@@ -31,6 +40,9 @@ class OverviewStrip : public QWidget {
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
 
  private:
   enum class Grip { None, Move, Left, Right };

@@ -251,15 +251,20 @@ QImage TimelinePainter::wirePicture(const ConditionedTrack& track, int width, in
   const QRgb ink = c.ink.rgb();
   const std::array<QRgb, 5> shades{ground, mixed(c.ground, c.ink, 45), mixed(c.ground, c.ink, 58),
                                    mixed(c.ground, c.ink, 72), mixed(c.ground, c.ink, 86)};
-  const auto columns = static_cast<std::size_t>(width);
+  // In the pixels that the screen really has.
+  const double fine = m_p.device()->devicePixelRatioF();
+  const auto columns = static_cast<std::size_t>(std::lround(width * fine));
+  const int rows = static_cast<int>(std::lround(height * fine));
+  const int stroke = std::max(1, static_cast<int>(std::lround(fine)));
   std::vector<QRgb> top(columns, ground);
   std::vector<QRgb> middle(columns, ground);
   std::vector<QRgb> bottom(columns, ground);
   const WireRun* before = nullptr;
-  const std::vector<WireRun> runs = wireShape(track, m_axis, m_engine.whole().end);
+  const std::vector<WireRun> runs = wireShape(track, m_axis.finer(fine), m_engine.whole().end);
   for (const WireRun& run : runs) {
-    const auto fill = [&run](std::vector<QRgb>& row, QRgb colour) {
-      std::fill(row.begin() + run.x0, row.begin() + run.x1, colour);
+    const auto fill = [&](std::vector<QRgb>& row, QRgb colour) {
+      const auto end = std::min(static_cast<std::ptrdiff_t>(run.x1), static_cast<std::ptrdiff_t>(columns));
+      std::fill(row.begin() + std::min<std::ptrdiff_t>(run.x0, end), row.begin() + end, colour);
     };
     const bool busy = run.state == WireState::Busy;
     const bool isHigh = run.state == WireState::High;
@@ -267,14 +272,16 @@ QImage TimelinePainter::wirePicture(const ConditionedTrack& track, int width, in
     fill(middle, busy ? shades.at(run.density) : isHigh ? c.wash.rgb() : ground);
     fill(bottom, busy ? shades.at(run.density) : isHigh ? c.wash.rgb() : ink);
     if (!busy && before != nullptr && before->state != WireState::Busy && before->state != run.state) {
-      const auto x = static_cast<std::size_t>(run.x0);
-      top[x] = middle[x] = bottom[x] = ink;
+      const auto last = std::min(columns, static_cast<std::size_t>(run.x0 + stroke));
+      for (auto x = static_cast<std::size_t>(run.x0); x < last; ++x)
+        top[x] = middle[x] = bottom[x] = ink;
     }
     before = &run;
   }
-  QImage picture(width, height, QImage::Format_RGB32);
-  for (int y = 0; y < height; ++y) {
-    const std::vector<QRgb>& row = y == 0 ? top : y + 1 == height ? bottom : middle;
+  QImage picture(static_cast<int>(columns), rows, QImage::Format_RGB32);
+  picture.setDevicePixelRatio(fine);
+  for (int y = 0; y < rows; ++y) {
+    const std::vector<QRgb>& row = y < stroke ? top : y + stroke >= rows ? bottom : middle;
     std::memcpy(picture.scanLine(y), row.data(), row.size() * sizeof(QRgb));
   }
   return picture;

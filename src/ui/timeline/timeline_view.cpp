@@ -415,8 +415,31 @@ void TimelineView::walkLanes(int by)
   const TimelineLane& lane = m_lanes[static_cast<std::size_t>(m_currentLane)];
   const int room = viewport()->height() - kRulerHeight;
   const int scroll = verticalScrollBar()->value();
-  verticalScrollBar()->setValue(std::clamp(scroll, lane.bottom() - room, lane.top));
+  verticalScrollBar()->setValue(std::clamp(scroll, std::min(lane.bottom() - room, lane.top), lane.top));
   viewport()->update();
+  sayCurrentRow(*this);
+}
+
+QString TimelineView::spokenText(int row, int /*column*/) const
+{
+  const TimelineLane& lane = m_lanes.at(static_cast<std::size_t>(row));
+  if (lane.kind == TimelineLane::Kind::Wire)
+    return lane.track.how.invert ? tr("wire %1, inverted").arg(lane.name) : tr("wire %1").arg(lane.name);
+  const QString bus = tr("bus %1, %2").arg(lane.name, lane.detail);
+  return lane.folded ? tr("%1, its wires folded away").arg(bus) : bus;
+}
+
+QRect TimelineView::spokenRect(int row, int /*column*/) const
+{
+  const TimelineLane& lane = m_lanes.at(static_cast<std::size_t>(row));
+  const QRect rect(0, kRulerHeight + lane.top - verticalScrollBar()->value(), viewport()->width(), lane.height);
+  return rect.intersected(QRect(0, kRulerHeight, viewport()->width(), viewport()->height() - kRulerHeight))
+      .translated(viewport()->pos());
+}
+
+void TimelineView::pickSpoken(int row)
+{
+  walkLanes(row - m_currentLane);
 }
 
 void TimelineView::contextMenuEvent(QContextMenuEvent* event)

@@ -3,6 +3,7 @@
 #include <QAbstractScrollArea>
 #include <vector>
 
+#include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 #include "ui/timeline/lane_heads.h"
 
@@ -17,7 +18,7 @@ namespace bexto::ui {
 /// minus zoom, Home and End go to the capture's ends, Return zooms to the selection, M drops a marker at the cursor.
 /// Markers are dragged by their flags and snap to edges. Lanes are moved, resized, renamed and more at their heads (see
 /// LaneHeads); Alt with up and down walks them for the keyboard, the menu key opens their menu.
-class TimelineView : public QAbstractScrollArea {
+class TimelineView : public QAbstractScrollArea, public PaintedRows {
   Q_OBJECT
  public:
   TimelineView(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
@@ -28,6 +29,13 @@ class TimelineView : public QAbstractScrollArea {
   LaneHeads& heads() { return *m_heads; }
   /// Where a moment is in this widget's viewport.
   double xOf(Picoseconds t) const { return kLaneHeader + m_focus.axis().xOf(t); }
+
+  // PaintedRows: the lanes.
+  int spokenRows() const override { return static_cast<int>(m_lanes.size()); }
+  QString spokenText(int row, int column) const override;
+  QRect spokenRect(int row, int column) const override;
+  int spokenCurrent() const override { return m_currentLane; }
+  void pickSpoken(int row) override;
 
  Q_SIGNALS:
   /// Asked for from the context menu, or by a double-click on the lane's head.

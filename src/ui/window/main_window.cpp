@@ -16,6 +16,8 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "ui/access/painted_rows.h"
+#include "ui/access/spoken.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
@@ -61,6 +63,8 @@ QFrame* makeHairline()
 MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
     : QMainWindow(parent), m_session(&workspace.session), m_engine(&workspace.engine), m_focus(&workspace.focus)
 {
+  announcePaintedRows();
+  announceSpokenButtons();
   setAcceptDrops(true);
   new TypingGuard(this);
   resize(1280, 800);
@@ -266,6 +270,8 @@ void MainWindow::connectEngine()
   connect(m_ledgers, &LedgerArea::alikeWanted, m_navigator, &Navigator::goToAlike);
   connect(m_ledgers, &LedgerArea::partnerWanted, m_navigator, &Navigator::goToPartner);
   connect(m_navigator, &Navigator::said, m_notice, &NoticeBar::showNote);
+  connect(m_ledgers, &LedgerArea::said, m_notice, &NoticeBar::showNote);
+  connect(&m_bytes->view(), &BytesView::said, m_notice, &NoticeBar::showNote);
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);
   connect(m_session, &SessionModel::changed, this, [this](const SessionChange& change) {

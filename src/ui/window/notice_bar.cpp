@@ -6,6 +6,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 
+#include "ui/access/spoken.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -19,6 +20,7 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
   lineOf(Work::Export) = makeLine(tr("Cancel"), "cancelExport", true);
   m_said = makeLine(tr("Close"), "noticeButton", false);
   m_said.text->setObjectName(QStringLiteral("notice"));
+  makeAlert(*m_said.row);
   for (const Work work : {Work::Opening, Work::Export})
     connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
   connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
@@ -63,8 +65,10 @@ void NoticeBar::say(bool isError, const QString& text)
   m_isError = isError;
   m_said.text->setText(isError ? QStringLiteral("▲ ") + text : text);
   colourText();
+  m_said.row->setAccessibleName(m_said.text->text());
   m_said.row->show();
   showLines();
+  sayAlert(*m_said.row);
 }
 
 void NoticeBar::colourText()

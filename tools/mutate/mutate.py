@@ -1,0 +1,166 @@
+#!/usr/bin/env python3
+"""Puts small faults into the program, one at a time, and says which of them the tests did not find.
+
+    mutate.py core|window [N] [--seed S] [--only PATH-PART]
+
+Works on a copy of the sources under build/mutate, so the working tree is never touched. A fault that does not compile,
+or that leaves the compiled code as it was, is not counted. Numbers in the window are mostly pixels that nobody's test should
+insist on: they are left alone. A test run that fails, crashes or takes four times as long as
+usual has found the fault.
+"""
+import argparse
+import hashlib
+import os
+import pathlib
+import random
+import re
+import shutil
+import subprocess
+import sys
+import time
+
+ROOT = pathlib.Path(__file__).resolve().parent.parent.parent
+PLACE = ROOT / "build" / "mutate"
+PARTS = {
+    "core": {"sources": ["src/core"], "tests": ["core", "cli"]},
+    "window": {"sources": ["src/ui"], "tests": ["ui"]},
+}
+
+# What is replaced by what. Each is tried at every place where it fits; the places are drawn by lot.
+SWAPS = [
+    (r" < ", " <= "), (r" <= ", " < "), (r" > ", " >= "), (r" >= ", " > "), (r" == ", " != "), (r" != ", " == "),
+    (r" && ", " || "), (r" \|\| ", " && "), (r" \+ ", " - "), (r" - ", " + "), (r"\btrue\b", "false"),
+    (r"\bfalse\b", "true"), (r"\+\+", "--"), (r"std::min\b", "std::max"), (r"std::max\b", "std::min"),
+    (r"(?<![\w.\"'])([2-9]|[1-9]\d+)(?![\w.\"'])", lambda m: str(int(m[1]) + 1)), (r" \+= ", " -= "),
+    (r"\bif \((?!const |auto |Q|std::)(.*)\)$", lambda m: f"if (!({m[1]}))"),
+    (r"^(\s+)([A-Za-z_][\w.>:\-]*\(.*\);)$", lambda m: f"{m[1]};"),  # a call is left out
+    (r"^(\s+)(m_\w+ = .*;)$", lambda m: f"{m[1]};"),  # a member is not set
+]
+
+
+def candidates(part):
+    """(path, line number, text of the line with the fault) of every fault that can be put in."""
+    found = []
+    swaps = [s for s in SWAPS if part != "window" or "[2-9]" not in s[0]]
+    for folder in PARTS[part]["sources"]:
+        for path in sorted((ROOT / folder).rglob("*")):
+            if path.suffix != ".cpp" and not path.name.endswith("_machine.h"):
+                continue
+            for number, line in enumerate(path.read_text().splitlines()):
+                code = re.sub(r"//.*", "", line)
+                if re.match(r"\s*(#|static_assert|assert|namespace|using|template|/?\*)", code) or not code.strip():
+                    continue
+                bare = re.sub(r'"(?:[^"\\]|\\.)*"', lambda m: '"' + "_" * (len(m[0]) - 2) + '"', code)
+                for pattern, swap in swaps:
+                    for match in re.finditer(pattern, bare):
+                        changed = match.expand(swap) if isinstance(swap, str) else None
+                        if changed is None:
+                            real = re.match(pattern, code) if pattern.startswith("^") else re.search(pattern, code[match.start():])
+                            if real is None:
+                                continue
+                            changed = swap(real)
+                        text = code[: match.start()] + changed + code[match.end():]
+                        if text != code:
+                            found.append((path.relative_to(ROOT), number, text))
+    return found
+
+
+def run(command, limit=None, **more):
+    """(status, seconds); a run over its limit counts as failed."""
+    begin = time.monotonic()
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True, **more)
+    try:
+        status = process.wait(limit)
+    except subprocess.TimeoutExpired:
+        os.killpg(process.pid, 9)
+        process.wait()
+        status = -9
+    return status, time.monotonic() - begin
+
+
+class Bench:
+    def __init__(self, part):
+        self.tests = PARTS[part]["tests"]
+        self.tree = PLACE / part
+        self.build = self.tree / "build"
+        self.environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "GTEST_FAIL_FAST": "1", "GTEST_BRIEF": "1"}
+        files = subprocess.run(["git", "ls-files", "--cached", "--others", "--exclude-standard"], cwd=ROOT, check=True,
+                               capture_output=True, text=True).stdout.splitlines()
+        for name in files:
+            source, target = ROOT / name, self.tree / name
+            if not source.is_file() or (target.exists() and target.read_bytes() == source.read_bytes()):
+                continue
+            target.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy(source, target)
+        for old in self.tree.rglob("*"):
+            if old.suffix in (".cpp", ".h") and self.build not in old.parents and str(old.relative_to(self.tree)) not in files:
+                old.unlink()
+        subprocess.run(["cmake", "--preset", "dev", "-S", str(self.tree), "-B", str(self.build)], cwd=self.tree, check=True,
+                       stdout=subprocess.DEVNULL)
+        if not self.make():
+            sys.exit("mutate: the program does not build as it is")
+        self.usual = sum(run([self.program(t)], env=self.environment)[1] for t in self.tests)
+        if self.fails(1000):
+            sys.exit("mutate: the tests fail as they are")
+
+    def program(self, test):
+        return str(self.build / "bin" / f"bexto-{test}-tests")
+
+    def make(self):
+        targets = [f"bexto-{t}-tests" for t in self.tests] + (["bexto-cli"] if "cli" in self.tests else [])
+        return run(["cmake", "--build", str(self.build), "--target", *targets])[0] == 0
+
+    def fails(self, factor=4):
+        return any(run([self.program(t)], limit=max(60, factor * self.usual), env=self.environment)[0] != 0 for t in self.tests)
+
+    def code(self):
+        """What the programs are, the note of their build aside."""
+        sums = []
+        for t in self.tests:
+            bare = self.build / "bare"
+            subprocess.run(["objcopy", "-S", "--remove-section=.note.gnu.build-id", self.program(t), str(bare)], check=True)
+            sums.append(hashlib.sha256(bare.read_bytes()).hexdigest())
+        return sums
+
+
+def main():
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
+    parser.add_argument("part", choices=PARTS)
+    parser.add_argument("count", nargs="?", type=int, default=20)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--only", default="", help="in files whose path holds this")
+    options = parser.parse_args()
+    faults = [f for f in candidates(options.part) if options.only in str(f[0])]
+    random.Random(options.seed).shuffle(faults)
+    bench = Bench(options.part)
+    whole = bench.code()
+    print(f"{options.part}: {len(faults)} faults could be put in; the tests take {bench.usual:.0f} s", flush=True)
+    found, missed = 0, []
+    for path, number, text in faults:
+        if found + len(missed) >= options.count:
+            break
+        place = bench.tree / path
+        before = place.read_text()
+        lines = before.splitlines()
+        was, lines[number] = lines[number], text
+        place.write_text("\n".join(lines) + "\n")
+        try:
+            if not bench.make() or bench.code() == whole:
+                continue
+            if bench.fails():
+                found += 1
+                print(f"  found   {path}:{number + 1}: {text.strip()}", flush=True)
+            else:
+                missed.append((path, number, was, text))
+                print(f"  MISSED  {path}:{number + 1}: {was.strip()}  ->  {text.strip()}", flush=True)
+        finally:
+            place.write_text(before)
+    tried = found + len(missed)
+    print(f"{found} of {tried} found" + (f" ({100 * found // tried} %)" if tried else ""))
+    for path, number, was, text in missed:
+        print(f"not found: {path}:{number + 1}\n    {was.strip()}\n    {text.strip() or '(left out)'}")
+    return 0 if not tried or found >= 0.9 * tried else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
