@@ -66,8 +66,9 @@ TEST_F(Access, TheLedgerIsATableOfWhatItShows)
     EXPECT_EQ(access->indexOfChild(cell), 4 * table->columnCount() + column);
   }
   EXPECT_FALSE(table->cellAt(5, 0)->state().selected);
-  EXPECT_EQ(table->columnDescription(0),
-            ledger.header().model()->headerData(static_cast<int>(ledger.header().columns()[0]), Qt::Horizontal).toString());
+  EXPECT_EQ(
+      table->columnDescription(0),
+      ledger.header().model()->headerData(static_cast<int>(ledger.header().columns()[0]), Qt::Horizontal).toString());
   EXPECT_EQ(table->cellAt(-1, 0), nullptr);
   EXPECT_EQ(table->cellAt(table->rowCount(), 0), nullptr);
 }

@@ -80,15 +80,26 @@ TEST_F(FocusTest, FaultsComeInTheOrderOfTimeBothWays)
 
 TEST_F(FocusTest, ANewCaptureForgetsPlacesOfTheOld)
 {
+  // Places with a selection and without: where one was, not only what was picked there.
+  focus().zoomTo({1ms, 2ms});
   focus().select(transaction(3));
   focus().select(transaction(9));
+  focus().goBack();
   session().addMarker(5ms);
   open(demoPath());
   EXPECT_FALSE(focus().selection().valid());
   EXPECT_TRUE(session().markers().empty());
   const TimeAxis axis = focus().axis();
+  for (const bool back : {true, false}) {
+    back ? focus().goBack() : focus().goForward();
+    EXPECT_EQ(focus().axis(), axis) << back;
+    EXPECT_FALSE(focus().selection().valid()) << back;
+  }
+  // What is new since is remembered.
+  focus().select(transaction(4));
+  focus().select(transaction(8));
   focus().goBack();
-  EXPECT_EQ(focus().axis(), axis);
+  EXPECT_EQ(focus().selection(), transaction(4));
 }
 
 TEST_F(FocusTest, GoingBackToAFrameThatIsGoneSelectsNothing)

@@ -107,6 +107,24 @@ TEST_F(Live, AFilterKeepsItsLinesWhileMoreComes)
   EXPECT_EQ(shown, anew.result()->found());
 }
 
+TEST_F(Live, WhatComesWhileARunIsUnderWayIsNotForgotten)
+{
+  follow();
+  ASSERT_TRUE(waitFor([this] { return engine().bus(0).frameCount() > 0; }));
+  const auto whole = std::make_shared<const Capture>([this] {
+    Capture some = cycle().capture;
+    some.channels.resize(3);
+    for (std::size_t i = 0; i < some.channels.size(); ++i)
+      some.channels[i].path = engine().capture()->channels[i].path;
+    return some;
+  }());
+  const std::uint64_t before = engine().bus(0).frameCount();
+  // The second arrives in the same turn: the run over the first is under way.
+  Q_EMIT engine().source().grew(engine().capture());
+  Q_EMIT engine().source().grew(whole);
+  ASSERT_TRUE(waitFor([&] { return engine().bus(0).frameCount() > 4 * before; })) << engine().bus(0).frameCount();
+}
+
 TEST_F(Live, EndsAsTheSameAsTheWholeFile)
 {
   follow();

@@ -61,7 +61,10 @@ ListOutput::ListOutput(Engine& engine, LedgerArea& ledgers, NoticeBar& notice, Q
   connect(m_job.get(), &Job::failed, &notice, &NoticeBar::showError);
 }
 
-ListOutput::~ListOutput() = default;
+ListOutput::~ListOutput()
+{
+  m_cancel.request_stop();
+}
 
 bool ListOutput::isWriting() const
 {
@@ -70,9 +73,8 @@ bool ListOutput::isWriting() const
 
 void ListOutput::cancel()
 {
-  m_job->cancel();
-  m_notice.endProgress(NoticeBar::Work::Export);
-  m_notice.showNote(tr("The export was cancelled; nothing was written."));
+  // What became of the file is said by the run: it may just have been done.
+  m_cancel.request_stop();
 }
 
 LedgerList ListOutput::listOf(What what) const
@@ -130,11 +132,15 @@ void ListOutput::write(const QString& path, What what)
   }
   m_notice.clearText();
   m_notice.showProgress(NoticeBar::Work::Export, tr("Exporting to %1").arg(QFileInfo(path).fileName()));
-  m_job->start([this, path, format = *format, list = listOf(what)](JobRun& run) {
-    const auto written = exportLedger(list, path.toStdString(), format, run.stop(), run);
+  m_cancel = std::stop_source();
+  m_job->start([this, path, format = *format, list = listOf(what), stop = m_cancel.get_token()](JobRun& run) {
+    const auto written = exportLedger(list, path.toStdString(), format, stop, run);
     const QString count = toQString(countOf(list.lines.rows().size(), "transaction"));
-    const QString text = written ? tr("Exported %1 to %2").arg(count, path) : toQString(written.error().text());
-    run.post([this, text, good = written.has_value()] { good ? m_notice.showNote(text) : m_notice.showError(text); });
+    const bool cancelled = !written && written.error().code == ErrorCode::Cancelled;
+    const QString text = written     ? tr("Exported %1 to %2").arg(count, path)
+                         : cancelled ? tr("The export was cancelled; nothing was written.")
+                                     : toQString(written.error().text());
+    run.post([this, text, good = written || cancelled] { good ? m_notice.showNote(text) : m_notice.showError(text); });
   });
 }
 

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <memory>
+#include <stop_token>
 
 #include "core/export/ledger_export.h"
 
@@ -41,6 +42,7 @@ class ListOutput : public QObject {
   LedgerArea& m_ledgers;
   NoticeBar& m_notice;
   QWidget* m_window;
+  std::stop_source m_cancel;  ///< of the export under way
   std::unique_ptr<Job> m_job;
 };
 

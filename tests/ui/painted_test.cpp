@@ -1,0 +1,304 @@
+// What is on the screen: the other tests ask the parts what they know, these look at what they paint.
+#include <QSignalSpy>
+#include <QToolButton>
+#include <map>
+
+#include "core/view/overview.h"
+#include "support/window_fixture.h"
+#include "ui/anatomy/anatomy_panel.h"
+#include "ui/bytes/bytes_view.h"
+#include "ui/timeline/timeline_painter.h"
+#include "ui/window/lower_area.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace std::chrono_literals;
+using namespace Qt::StringLiterals;
+
+namespace {
+
+class Painted : public WindowTest {
+ protected:
+  void SetUp() override
+  {
+    WindowTest::SetUp();
+    openDemo();
+    QApplication::processEvents();
+  }
+  static QImage picture(QWidget& widget) { return widget.grab().toImage().convertToFormat(QImage::Format_RGB32); }
+  /// Pixels of the rectangle that are not of the colour that most of it has.
+  static int drawn(const QImage& image, QRect rect)
+  {
+    std::map<QRgb, int> colours;
+    rect = rect.intersected(image.rect());
+    for (int y = rect.top(); y <= rect.bottom(); ++y) {
+      for (int x = rect.left(); x <= rect.right(); ++x)
+        ++colours[image.pixel(x, y)];
+    }
+    int most = 0;
+    for (const auto& [colour, count] : colours)
+      most = std::max(most, count);
+    return rect.width() * rect.height() - most;
+  }
+  static bool isNear(QRgb a, const QColor& b)
+  {
+    return std::abs(qRed(a) - b.red()) + std::abs(qGreen(a) - b.green()) + std::abs(qBlue(a) - b.blue()) < 60;
+  }
+  static int countOf(const QImage& image, QRect rect, const QColor& colour)
+  {
+    int count = 0;
+    rect = rect.intersected(image.rect());
+    for (int y = rect.top(); y <= rect.bottom(); ++y) {
+      for (int x = rect.left(); x <= rect.right(); ++x)
+        count += isNear(image.pixel(x, y), colour) ? 1 : 0;
+    }
+    return count;
+  }
+  const ui::TimelineLane& lane(std::size_t i) { return window().timeline().lanes().at(i); }
+  QRect laneRect(std::size_t i)
+  {
+    return {ui::kLaneHeader, ui::kRulerHeight + lane(i).top, window().timeline().viewport()->width() - ui::kLaneHeader,
+            lane(i).height};
+  }
+  const ui::Palette& colours() { return ui::theme().colours(); }
+};
+
+}  // namespace
+
+TEST_F(Painted, ABusLaneHasASentenceItsFieldsAndItsBitsWhereTheyWere)
+{
+  const Transactions& t = transactionsOf(0);
+  focus().show(spanAround(t.timeOf(3), 0.5));
+  const QImage image = picture(*window().timeline().viewport());
+  const int begin = static_cast<int>(window().timeline().xOf(t.timeOf(3).begin));
+  const int end = static_cast<int>(window().timeline().xOf(t.timeOf(3).end));
+  const QRect all = laneRect(0);
+  const QRect inside(begin + 4, all.top() + 2, end - begin - 8, 20);
+  EXPECT_GT(drawn(image, inside), 200) << "what was said";
+  EXPECT_GT(drawn(image, inside.translated(0, 20)), 200) << "the fields";
+  // Nothing was said before; only the lane's own rule is there.
+  const QRect before(all.left() + 2, all.top() + 4, begin - all.left() - 12, all.height() - 12);
+  EXPECT_EQ(drawn(image, before), 0);
+  // Closer, each bit stands over the point where it was sampled.
+  focus().show({t.timeOf(3).begin, t.timeOf(3).begin + 40us});
+  const QImage close = picture(*window().timeline().viewport());
+  EXPECT_GT(drawn(close, QRect(all.left() + 40, all.top() + 53, 500, 13)), 100);
+}
+
+TEST_F(Painted, AWireIsHighAboveAndLowBelow)
+{
+  const EdgeTrack& scl = engine().capture()->channels[0].track;
+  const Transactions& t = transactionsOf(0);
+  focus().show(spanAround(t.timeOf(3), 0.0));
+  const QImage image = picture(*window().timeline().viewport());
+  const QRect rect = laneRect(1);
+  int looked = 0;
+  for (std::uint64_t i = 0; i + 1 < scl.size() && looked < 12; ++i) {
+    const Picoseconds middle = scl.at(i) + (scl.at(i + 1) - scl.at(i)) / 2;
+    const double x = window().timeline().xOf(middle);
+    const double wide = window().timeline().xOf(scl.at(i + 1)) - window().timeline().xOf(scl.at(i));
+    if (x < rect.left() + 5 || x > rect.right() - 5 || wide < 4.0)
+      continue;
+    const bool high = scl.levelBefore(i + 1);
+    int top = -1;
+    int bottom = -1;
+    for (int y = rect.top(); y <= rect.bottom() - 2; ++y) {
+      if (isNear(image.pixel(static_cast<int>(x), y), colours().ink)) {
+        top = top < 0 ? y : top;
+        bottom = y;
+      }
+    }
+    ASSERT_GE(top, 0) << "no line at " << x;
+    EXPECT_EQ(top, bottom) << "one line, " << x;
+    EXPECT_EQ(top < rect.center().y(), high) << "at " << x;
+    ++looked;
+  }
+  EXPECT_GE(looked, 8);
+}
+
+TEST_F(Painted, WiresUseThePixelsOfAFineScreen)
+{
+  const EdgeTrack& scl = engine().capture()->channels[0].track;
+  constexpr int kWidth = 400;
+  // The edge is half a pixel of the window off: that is a whole pixel of this screen.
+  const Picoseconds begin = scl.at(40) - Picoseconds{100500};
+  const TimeAxis axis({begin, begin + Picoseconds{std::int64_t{kWidth} * 1000}}, kWidth);
+  const auto columnsOf = [&](double fine) {
+    QImage image(QSize(kWidth + ui::kLaneHeader, 200) * fine, QImage::Format_RGB32);
+    image.setDevicePixelRatio(fine);
+    image.fill(colours().ground);
+    QPainter painter(&image);
+    ui::TimelinePainter(painter, engine(), {}, focus(), axis)
+        .lanes({lane(1)}, QRect(0, 0, kWidth + ui::kLaneHeader, 200), lane(1).top);
+    painter.end();
+    std::vector<int> ink;
+    const int y = static_cast<int>(lane(1).height / 2 * fine);
+    for (int x = static_cast<int>(ui::kLaneHeader * fine); x < image.width(); ++x) {
+      if (isNear(image.pixel(x, y), colours().ink))
+        ink.push_back(x - static_cast<int>(ui::kLaneHeader * fine));
+    }
+    return ink;
+  };
+  EXPECT_EQ(columnsOf(1.0), std::vector<int>{100});
+  EXPECT_EQ(columnsOf(2.0), (std::vector<int>{201, 202})) << "as wide as before, and where it is";
+}
+
+TEST_F(Painted, LedgerLinesSayWhatWasSaid)
+{
+  const QImage image = picture(*window().ledger().viewport());
+  ui::LedgerHeader& header = window().ledger().header();
+  for (std::uint64_t r = 1; r < 6; ++r) {  // the first has none before it
+    const QRect line = window().ledger().lineRect({r, 0});
+    for (const LedgerColumn column : header.columns())
+      EXPECT_GT(drawn(image, header.rectOf(column, line.top(), line.height()).adjusted(8, 2, -4, -3)), 30)
+          << r << " column " << static_cast<int>(column);
+  }
+  window().ledgers().filter().setText(u"address:7F"_s);
+  ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning() && rows().shownCount() == 0; }));
+  const QImage nothing = picture(*window().ledger().viewport());
+  EXPECT_EQ(drawn(nothing, QRect(header.rectOf(LedgerColumn::Time, 0, 20).left(), 2, 100, 18)), 0);
+}
+
+TEST_F(Painted, AFaultyLineIsOfAnotherColourAndTheSelectedOneMarked)
+{
+  ASSERT_TRUE(focus().selectFault(true));
+  QApplication::processEvents();
+  const QImage image = picture(*window().ledger().viewport());
+  const QRect faulty = window().ledger().lineRect({row(), 0});
+  EXPECT_GT(countOf(image, faulty, colours().fault), 20);
+  EXPECT_GT(countOf(image, faulty, colours().selection), faulty.width() * faulty.height() / 2);
+  const QRect other = window().ledger().lineRect({row() - 1, 0});
+  EXPECT_EQ(countOf(image, other, colours().fault), 0);
+}
+
+TEST_F(Painted, TheOverviewShowsTrafficAndPointsAtFaults)
+{
+  const QImage image = picture(window().overview());
+  const ui::StreamView& stream = engine().bus(0).streams[0];
+  ASSERT_FALSE(stream.faulty.empty());
+  const double whole = toSeconds(engine().whole().end);
+  constexpr int kLeft = 224;
+  const int wide = image.width() - kLeft - 8;
+  for (const std::uint32_t frame : stream.faulty) {
+    const double at = toSeconds(stream.transactions.frames().frame(frame).time.begin) / whole;
+    const int x = kLeft + static_cast<int>(at * wide);
+    EXPECT_GT(countOf(image, QRect(x - 3, 1, 8, 8), colours().fault), 5) << "the arrow at " << x;
+    EXPECT_GT(countOf(image, QRect(x - 1, 11, 4, 10), colours().fault), 3) << "the tick at " << x;
+  }
+  const QRect traffic(kLeft, 12, wide, 8);
+  EXPECT_GT(traffic.width() * traffic.height() - countOf(image, traffic, colours().panel), wide);
+  EXPECT_GT(drawn(image, QRect(120, 10, 96, 14)), 40) << "its name";
+  // A bus that has gone leaves no picture behind, a new name is a new picture.
+  Bus renamed = engine().bus(0).wanted;
+  renamed.name = "climate";
+  session().changeBus(id(0), renamed);
+  EXPECT_NE(picture(window().overview()), image);
+  session().removeBus(id(0));
+  EXPECT_EQ(countOf(picture(window().overview()), QRect(kLeft, 1, wide, 8), colours().fault), 0);
+}
+
+TEST_F(Painted, BytesArePaintedAndThoseOfTheSelectionMarked)
+{
+  clickLedger(3);
+  window().lower().show(window().bytes());
+  ui::BytesView& view = window().bytes().view();
+  ASSERT_TRUE(waitFor([&] { return view.picked().has_value(); }));
+  const QImage image = picture(*view.viewport());
+  for (std::uint64_t a = 0; a < 64; ++a) {
+    const QRect cell = view.byteRect(a);
+    ASSERT_FALSE(cell.isEmpty());
+    EXPECT_GT(drawn(image, cell.adjusted(0, 3, 0, -4)), 8) << a;
+  }
+  const QRect marked = view.byteRect(view.picked()->first);
+  EXPECT_GT(countOf(image, marked, colours().selection), marked.width() * marked.height() / 3);
+}
+
+TEST_F(Painted, AMarkerHasAFlagAndALineThroughTheLanes)
+{
+  focus().show({1ms, 2ms});
+  session().addMarker(1500us);
+  const QImage image = picture(*window().timeline().viewport());
+  const int x = static_cast<int>(window().timeline().xOf(1500us));
+  EXPECT_GT(countOf(image, QRect(x - 6, 3, 12, 12), colours().address), 60);
+  const QRect line(x - 1, 40, 3, 100);
+  session().clearMarkers();
+  const QImage without = picture(*window().timeline().viewport());
+  int other = 0;
+  for (int y = line.top(); y <= line.bottom(); ++y)
+    other += image.pixel(x, y) != without.pixel(x, y) || image.pixel(x - 1, y) != without.pixel(x - 1, y) ? 1 : 0;
+  EXPECT_GT(other, 40) << "dashes";
+  EXPECT_LT(other, 95);
+}
+
+TEST_F(Painted, TheAnatomyShowsFieldsAndBits)
+{
+  clickLedger(3);
+  QApplication::processEvents();
+  ui::FieldTable& fields = window().anatomy().fields();
+  const QImage image = picture(fields);
+  for (int i = 0; i < fields.spokenRows(); ++i) {
+    const QRect line(0, i * ui::FieldTable::kRowHeight, fields.width(), ui::FieldTable::kRowHeight);
+    EXPECT_GT(drawn(image, line.adjusted(8, 2, -150, -2)), 30) << i;
+  }
+  ui::BitStrip& bits = window().anatomy().bitStrip();
+  const QImage strip = picture(bits);
+  for (int i = 0; i < bits.spokenRows(); ++i)
+    EXPECT_GT(drawn(strip, bits.spokenRect(i, 0)), 12) << i;
+}
+
+TEST_F(Painted, WiresWithoutALaneAreCountedAndShownWhenAsked)
+{
+  auto many = std::make_shared<Capture>(*longTalk(20));
+  for (int i = 0; i < 100; ++i)
+    many->channels.push_back({"w" + std::to_string(i), "w" + std::to_string(i), many->channels[0].track});
+  engine().setCapture(many, u"many.vcd"_s);
+  auto* more = window().timeline().findChild<QToolButton*>(u"moreWires"_s);
+  EXPECT_EQ(window().timeline().lanes().size(), ui::kMostLooseWires);
+  EXPECT_TRUE(more->text().startsWith(u"37 more wires"_s)) << more->text().toStdString();
+  QScrollBar* const bar = window().timeline().verticalScrollBar();
+  bar->setValue(bar->maximum());
+  ASSERT_TRUE(more->isVisible());
+  EXPECT_TRUE(window().timeline().viewport()->rect().contains(more->geometry()));
+  QTest::mouseClick(more, Qt::LeftButton);
+  EXPECT_EQ(window().timeline().lanes().size(), 101U);
+  EXPECT_FALSE(more->isVisible());
+  session().steps().undo();
+  EXPECT_EQ(window().timeline().lanes().size(), ui::kMostLooseWires);
+}
+
+TEST_F(Painted, ALongDecodeCanBeStoppedInItsCardAndBegunAgain)
+{
+  engine().setCapture(longTalk(3000000), u"talk.vcd"_s);
+  session().addBus(*parseBusSpec("talk=uart,tx=TALK,baud=100000"));
+  ui::BusCard* const card = window().buses().cards().at(2);
+  auto* stop = card->findChild<QToolButton*>(u"stopDecode"_s);
+  ASSERT_TRUE(waitFor([&] { return engine().bus(2).frameCount() > 1000; }));
+  ASSERT_TRUE(engine().bus(2).decoding);
+  stop->click();
+  EXPECT_FALSE(engine().bus(2).decoding);
+  EXPECT_TRUE(engine().bus(2).stopped);
+  QTest::qWait(100);
+  const std::uint64_t kept = engine().bus(2).frameCount();
+  EXPECT_GT(kept, 1000U) << "what it found stays";
+  EXPECT_LT(kept, 3000000U);
+  EXPECT_TRUE(card->lines().join(u' ').contains(u"stopped at"_s)) << card->lines().join(u'|').toStdString();
+  ASSERT_TRUE(stop->isVisible());
+  QTest::mouseClick(stop, Qt::LeftButton);
+  ASSERT_TRUE(waitIdle());
+  EXPECT_EQ(engine().bus(2).frameCount(), 3000000U);
+  EXPECT_FALSE(stop->isVisible());
+}
+
+TEST_F(Painted, ANewCaptureShowsNothingOfAnOldFilter)
+{
+  window().ledgers().filter().setText(u"address:2A"_s);
+  ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning() && rows().shownCount() > 0; }));
+  engine().setCapture(longTalk(2000), u"talk.vcd"_s);
+  EXPECT_EQ(rows().shownCount(), 0U);
+  session().addBus(*parseBusSpec("talk=uart,tx=TALK,baud=100000"));
+  ASSERT_TRUE(waitIdle());
+  ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning(); }));
+  EXPECT_EQ(rows().shownCount(), 0U);
+  window().ledgers().filter().setText(u"bus:talk"_s);
+  ASSERT_TRUE(waitFor([this] { return rows().shownCount() == 125; }));
+}
