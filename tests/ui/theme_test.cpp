@@ -115,10 +115,17 @@ TEST_F(ThemeWindow, WhatIsSaidAlreadyTakesTheNewLooksColours)
     ui::theme().apply(mode);
     QApplication::processEvents();
     const auto* said = window().notice().findChild<QLabel*>(QStringLiteral("notice"));
-    EXPECT_EQ(said->palette().color(QPalette::WindowText), ui::theme().colours().fault);
+    EXPECT_EQ(said->palette().color(said->foregroundRole()), ui::theme().colours().fault);
     for (QLabel* label : window().findChildren<QLabel*>()) {
       if (label->text() == QStringLiteral("lock-cycle.vcd")) {
-        EXPECT_EQ(label->palette().color(QPalette::WindowText), ui::theme().colours().muted);
+        EXPECT_EQ(label->palette().color(label->foregroundRole()), ui::theme().colours().muted);
+        const QImage image = label->grab().toImage();
+        int inks = 0;
+        for (int x = 0; x < image.width(); ++x) {
+          for (int y = 0; y < image.height(); ++y)
+            inks += image.pixelColor(x, y) == ui::theme().colours().muted ? 1 : 0;
+        }
+        EXPECT_GT(inks, 5) << "and it is written in it";
       }
     }
   }

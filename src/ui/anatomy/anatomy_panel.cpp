@@ -238,7 +238,7 @@ void AnatomyPanel::showEmpty()
 {
   m_scroll->hide();
   m_empty->setVisible(true);
-  setTextColour(*m_empty, theme().colours().muted);
+  setInk(*m_empty, Ink::Muted);
   m_previous->setEnabled(false);
   m_next->setEnabled(false);
   m_fields->show({}, 0);
@@ -266,7 +266,7 @@ void AnatomyPanel::refresh()
   m_place->setText(tr("%1 s  %2  #%3")
                        .arg(toQString(momentText(time.begin, 9)), toQString(lengthText(time.length())),
                             toQString(countText(number + 1))));
-  setTextColour(*m_place, c.muted);
+  setInk(*m_place, Ink::Muted);
   const FrameErrors errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
   m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(view.shown, transactions, number)));

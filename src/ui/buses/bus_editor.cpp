@@ -237,7 +237,7 @@ void BusEditor::showMessage(const QString& text)
 {
   m_message->setText(text);
   m_message->setVisible(!text.isEmpty());
-  setTextColour(*m_message, theme().colours().fault);
+  setInk(*m_message, Ink::Fault);
 }
 
 QString BusEditor::message() const
@@ -297,7 +297,7 @@ void BusEditor::refresh()
   if (lines.isEmpty() && m_engine.capture() && !view.decoding && !view.error)
     lines = tr("No frames. Are the channels\nand the rate right?");
   m_preview->setText(lines);
-  setTextColour(*m_preview, theme().colours().muted);
+  setInk(*m_preview, Ink::Muted);
 }
 
 }  // namespace bexto::ui

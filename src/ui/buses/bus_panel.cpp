@@ -83,7 +83,7 @@ void BusPanel::rebuild()
   }
   m_add->setEnabled(m_engine.capture() != nullptr);
   m_empty->setVisible(m_cards.empty() && m_engine.capture() != nullptr);
-  setTextColour(*m_empty, theme().colours().muted);
+  setInk(*m_empty, Ink::Muted);
 }
 
 BusCard* BusPanel::makeCard(BusId bus)

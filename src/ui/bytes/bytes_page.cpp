@@ -204,7 +204,7 @@ void BytesPage::updateStatus()
                     (count > kLook ? tr("over ") : QString()) + toQString(countOf(frames, "frame")), text);
   }
   m_status->setText(text);
-  setTextColour(*m_status, theme().colours().muted);
+  setInk(*m_status, Ink::Muted);
 }
 
 }  // namespace bexto::ui

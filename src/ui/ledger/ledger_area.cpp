@@ -389,7 +389,7 @@ QString LedgerArea::countText() const
 void LedgerArea::updateCounts()
 {
   m_count->setText(countText());
-  setTextColour(*m_count, theme().colours().muted);
+  setInk(*m_count, Ink::Muted);
   m_follow->setVisible(m_live);
   m_follow->setChecked(first().isFollowing());
   m_follow->setText(first().isFollowing() ? tr("⤓ Following") : tr("⤓ Follow"));

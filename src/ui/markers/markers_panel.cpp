@@ -214,7 +214,7 @@ void MarkersPanel::updateList()
   const bool any = !m_session.markers().empty();
   m_list->setVisible(any);
   m_hint->setVisible(!any);
-  setTextColour(*m_hint, theme().colours().muted);
+  setInk(*m_hint, Ink::Muted);
   m_measure->setVisible(any);
   m_filling = false;
 }

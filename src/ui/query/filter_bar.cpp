@@ -169,7 +169,6 @@ QString FilterBar::explanation() const
 
 void FilterBar::refresh()
 {
-  const Palette& c = theme().colours();
   const QStringList terms = m_filter.terms();
   // Chips are kept as long as their number is the same: one that has the keyboard keeps it.
   while (m_chips.size() > terms.size())
@@ -203,7 +202,7 @@ void FilterBar::refresh()
   }
   m_says->setText(says);
   m_says->setToolTip(says);
-  setTextColour(*m_says, (mistake ? c.fault : c.muted));
+  setInk(*m_says, (mistake ? Ink::Fault : Ink::Muted));
   const int wanted = m_chipBox->widget()->sizeHint().width() + 2;
   m_chipBox->setFixedWidth(std::min(wanted, std::max(160, width() * 62 / 100)));
   m_chipBox->setVisible(!m_chips.isEmpty());
@@ -218,7 +217,7 @@ void FilterBar::refresh()
   if (!m_note.isEmpty())
     found = m_note;
   m_searchSays->setText(found);
-  setTextColour(*m_searchSays, (searchMistake ? c.fault : c.muted));
+  setInk(*m_searchSays, (searchMistake ? Ink::Fault : Ink::Muted));
   m_below->setVisible(!terms.isEmpty() || !says.isEmpty() || !found.isEmpty());
 }
 

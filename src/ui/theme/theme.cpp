@@ -55,6 +55,7 @@ void Theme::apply(ThemeMode mode)
   p.setColor(QPalette::Highlight, m_palette.selection);
   p.setColor(QPalette::ToolTipBase, m_palette.panel);
   p.setColor(QPalette::Link, m_palette.address);
+  p.setColor(QPalette::LinkVisited, m_palette.fault);  // nothing here is a link: see setInk()
   p.setColor(QPalette::Mid, m_palette.rule);
   p.setColor(QPalette::Dark, m_palette.rule);
   for (const QPalette::ColorRole role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
@@ -195,13 +196,12 @@ Theme& theme()
   return *kTheme;
 }
 
-void setTextColour(QWidget& widget, const QColor& colour)
+void setInk(QWidget& label, Ink ink)
 {
-  QPalette palette = widget.palette();
-  if (palette.color(QPalette::WindowText) == colour)
-    return;
-  palette.setColor(QPalette::WindowText, colour);
-  widget.setPalette(palette);
+  label.setForegroundRole(ink == Ink::Muted     ? QPalette::PlaceholderText
+                          : ink == Ink::Address ? QPalette::Link
+                          : ink == Ink::Fault   ? QPalette::LinkVisited
+                                                : QPalette::WindowText);
 }
 
 QColor tint(QColor colour, int percent)

@@ -55,8 +55,9 @@ class Theme : public QObject {
 
 Theme& theme();
 
-/// The colour of a widget's text, by its palette; nothing when it has it.
-void setTextColour(QWidget& widget, const QColor& colour);
+/// What the text of a label is written in. It is a role of the palette, so another look needs no telling.
+enum class Ink { Plain, Muted, Address, Fault };
+void setInk(QWidget& label, Ink ink);
 
 /// `colour` thinned to so many percent, for tints behind text.
 QColor tint(QColor colour, int percent);

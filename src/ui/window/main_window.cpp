@@ -280,8 +280,6 @@ void MainWindow::connectEngine()
   });
   connect(&m_session->steps(), &QUndoStack::indexChanged, this, &MainWindow::updateSteps);
   connect(m_timeline, &TimelineView::settingsWanted, m_buses, &BusPanel::toggleSettings);
-  connect(&theme(), &Theme::changed, this, &MainWindow::updateStatus);
-  connect(&theme(), &Theme::changed, this, &MainWindow::updateTitle);
 }
 
 void MainWindow::updateTitle()
@@ -289,7 +287,7 @@ void MainWindow::updateTitle()
   const QString name = QFileInfo(m_engine->path()).fileName();
   setWindowTitle(name.isEmpty() ? tr("Bexto") : tr("%1 – Bexto").arg(name));
   m_fileName->setText(name);
-  setTextColour(*m_fileName, theme().colours().muted);
+  setInk(*m_fileName, Ink::Muted);
 }
 
 /// The menu says what a step back would undo.
@@ -331,21 +329,20 @@ QString MainWindow::markerText() const
 
 void MainWindow::updateStatus()
 {
-  const Palette& c = theme().colours();
   updateCursor();
   m_markerLabel->setText(markerText());
-  setTextColour(*m_markerLabel, c.address);
+  setInk(*m_markerLabel, Ink::Address);
   std::uint64_t faults = 0;
   for (int i = 0; i < m_engine->busCount(); ++i)
     faults += m_engine->bus(i).faultCount();
   m_faultLabel->setText(faults == 0 ? QString()
                                     : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
-  setTextColour(*m_faultLabel, c.fault);
+  setInk(*m_faultLabel, Ink::Fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
                        : m_engine->isLive() ? tr("● following, %1").arg(toQString(lengthText(m_engine->whole().end)))
                        : m_engine->isDecoding() ? tr("decoding …")
                                                 : tr("decoded"));
-  setTextColour(*m_workLabel, c.muted);
+  setInk(*m_workLabel, Ink::Muted);
 }
 
 /// What is being written is not dropped without a word.

@@ -24,7 +24,6 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
   for (const Work work : {Work::Opening, Work::Export})
     connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
   connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
-  connect(&theme(), &Theme::changed, this, &NoticeBar::colourText);
   hide();
 }
 
@@ -64,17 +63,11 @@ void NoticeBar::say(bool isError, const QString& text)
 {
   m_isError = isError;
   m_said.text->setText(isError ? QStringLiteral("▲ ") + text : text);
-  colourText();
+  setInk(*m_said.text, isError ? Ink::Fault : Ink::Plain);
   m_said.row->setAccessibleName(m_said.text->text());
   m_said.row->show();
   showLines();
   sayAlert(*m_said.row);
-}
-
-void NoticeBar::colourText()
-{
-  const Palette& c = theme().colours();
-  setTextColour(*m_said.text, (m_isError ? c.fault : c.ink));
 }
 
 void NoticeBar::showError(const QString& text)

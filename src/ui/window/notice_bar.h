@@ -45,7 +45,6 @@ class NoticeBar : public QWidget {
   };
   Line makeLine(const QString& button, const char* buttonName, bool hasProgress);
   void say(bool isError, const QString& text);
-  void colourText();
   void showLines();
   Line& lineOf(Work work) { return m_work[static_cast<std::size_t>(work)]; }
 
