@@ -6,6 +6,7 @@
 #include <QPrintDialog>
 #include <QPrintPreviewDialog>
 #include <QPrinter>
+#include <QProgressDialog>
 
 #include "core/base/number_text.h"
 #include "core/decode/sentence.h"
@@ -144,7 +145,7 @@ void ListOutput::write(const QString& path, What what)
   });
 }
 
-bool ListOutput::paintOn(QPrinter& printer) const
+bool ListOutput::paintOn(QPrinter& printer, const std::function<bool(int page)>& goOn) const
 {
   const LedgerList list = listOf(What::Shown);
   const MergedRows& rows = list.lines.rows();
@@ -183,6 +184,10 @@ bool ListOutput::paintOn(QPrinter& printer) const
   };
   const auto place = [&] {
     if (printed > 0 && printed % linesAPage == 0) {
+      if (goOn && !goOn(pages)) {
+        printer.abort();
+        return false;
+      }
       if (pages == kMostPages || !printer.newPage())
         return false;
       head();
@@ -236,7 +241,19 @@ void ListOutput::print()
   QPrintDialog dialog(&printer, m_window);
   if (dialog.exec() != QDialog::Accepted)
     return;
-  if (!paintOn(printer))
+  // A page takes milliseconds: of many, it is said how far they are, and they can be given up.
+  QProgressDialog progress(tr("Printing the list …"), tr("Cancel"), 0, kMostPages, m_window);
+  progress.setObjectName(QStringLiteral("printing"));
+  progress.setWindowModality(Qt::WindowModal);
+  const bool whole = paintOn(printer, [&progress](int page) {
+    progress.setValue(page);
+    return !progress.wasCanceled();
+  });
+  const bool given = progress.wasCanceled();
+  progress.reset();
+  if (given)
+    m_notice.showNote(tr("Printing was cancelled."));
+  else if (!whole)
     m_notice.showError(tr("Only the first %1 pages were printed; a filter makes the list shorter").arg(kMostPages));
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <functional>
 #include <memory>
 #include <stop_token>
 
@@ -31,8 +32,9 @@ class ListOutput : public QObject {
 
   void print();
   void preview();
-  /// Paints the list on the printer's pages. False when it takes more pages than anybody prints.
-  bool paintOn(QPrinter& printer) const;
+  /// Paints the list on the printer's pages, after each of which `goOn` is asked, if given. False when that said no, or
+  /// when it takes more pages than anybody prints.
+  bool paintOn(QPrinter& printer, const std::function<bool(int page)>& goOn = {}) const;
   static constexpr int kMostPages = 500;
 
  private:
