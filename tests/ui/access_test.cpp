@@ -71,6 +71,12 @@ TEST_F(Access, TheLedgerIsATableOfWhatItShows)
       ledger.header().model()->headerData(static_cast<int>(ledger.header().columns()[0]), Qt::Horizontal).toString());
   EXPECT_EQ(table->cellAt(-1, 0), nullptr);
   EXPECT_EQ(table->cellAt(table->rowCount(), 0), nullptr);
+  EXPECT_EQ(access->child(-1), nullptr);
+  EXPECT_EQ(access->child(access->childCount()), nullptr);
+  EXPECT_NE(access->child(access->childCount() - 1), nullptr);
+  EXPECT_EQ(access->childCount(), table->rowCount() * table->columnCount());
+  EXPECT_EQ(table->selectedRows(), QList<int>{4});
+  EXPECT_EQ(table->selectedCells().size(), table->columnCount());
 }
 
 TEST_F(Access, AFaultyLineSaysThatItIs)

@@ -123,6 +123,12 @@ TEST_F(Commands, ShortcutsAndTheFilterLanguageAreListed)
     examples << label->text();
   for (const TermHelp& key : queryKeys())
     EXPECT_TRUE(examples.contains(ui::toQString(key.example)));
+  // Keys that belong to a part of the window stand there too, each with what it does.
+  QStringList all;
+  for (const QLabel* label : dialog.findChildren<QLabel*>())
+    all << label->text();
+  for (const char* key : {"F2", "Delete", "Return", "Ctrl+C", "Alt+Up, Alt+Down", "Ctrl+Left, Ctrl+Right"})
+    EXPECT_TRUE(all.contains(QString::fromLatin1(key))) << key;
 }
 
 TEST_F(Commands, WhatIsAlikeAndWhatAnswersIsGoneTo)

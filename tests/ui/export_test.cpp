@@ -1,7 +1,9 @@
 #include <QDir>
 #include <QFile>
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QMessageBox>
+#include <QPrintPreviewWidget>
 #include <QPrinter>
 #include <QTimer>
 
@@ -181,4 +183,49 @@ TEST_F(LongExport, ClosingTheWindowAsks)
   ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
   EXPECT_TRUE(QFile::exists(path()));
   EXPECT_TRUE(window().close()) << "with nothing under way it asks nothing";
+}
+
+TEST_F(Exporting, ThePreviewShowsPages)
+{
+  openDemo();
+  bool seen = false;
+  QTimer::singleShot(200, &window(), [&] {
+    auto* const preview = window().findChild<QDialog*>(QStringLiteral("preview"));
+    ASSERT_NE(preview, nullptr);
+    auto* const pages = preview->findChild<QPrintPreviewWidget*>();
+    seen = preview->isVisible() && pages != nullptr && pages->pageCount() > 10;
+    preview->reject();
+  });
+  window().output().preview();
+  EXPECT_TRUE(seen);
+}
+
+TEST_F(Exporting, PrintingCanBeGivenUp)
+{
+  openDemo();
+  QPrinter printer(QPrinter::ScreenResolution);
+  printer.setOutputFormat(QPrinter::PdfFormat);
+  printer.setOutputFileName(file(QStringLiteral("list.pdf")));
+  std::vector<int> pages;
+  EXPECT_FALSE(window().output().paintOn(printer, [&pages](int page) {
+    pages.push_back(page);
+    return page < 3;
+  }));
+  EXPECT_EQ(pages, (std::vector<int>{1, 2, 3}));
+}
+
+TEST_F(Exporting, ANameWithoutSuffixIsOfTheKindThatWasChosen)
+{
+  openDemo();
+  QString suffix;
+  QTimer::singleShot(200, &window(), [&] {
+    auto* const dialog = window().findChild<QFileDialog*>(QStringLiteral("exportDialog"));
+    ASSERT_NE(dialog, nullptr);
+    EXPECT_EQ(dialog->defaultSuffix(), QStringLiteral("csv"));
+    Q_EMIT dialog->filterSelected(dialog->nameFilters().constLast());
+    suffix = dialog->defaultSuffix();
+    dialog->reject();
+  });
+  window().output().askForExport(ui::ListOutput::What::Shown);
+  EXPECT_EQ(suffix, QStringLiteral("xlsx")) << "the dialog adds it, and so asks before it replaces a file";
 }

@@ -127,3 +127,14 @@ TEST_F(FocusTest, TheWindowMayBeAnySize)
     EXPECT_EQ(focus().axis().span().begin, before.begin) << "resizing does not move what one looks at";
   }
 }
+
+TEST_F(FocusTest, AFaultIsNotOnlySelectedButShown)
+{
+  for (const bool forward : {true, true, true, false}) {
+    focus().show({0s, 1ms});
+    ASSERT_TRUE(focus().selectFault(forward));
+    const TimeRange time = focus().selectedTime();
+    EXPECT_GE(focus().axis().xOf(time.begin), 0.0);
+    EXPECT_LT(focus().axis().xOf(time.begin), focus().axis().width());
+  }
+}

@@ -241,3 +241,22 @@ TEST_F(Lanes, PickingALineOfTheLedgerBringsItsLaneIntoView)
   EXPECT_GE(drives->top, scroll);
   EXPECT_LE(drives->bottom(), scroll + view()->height());
 }
+
+TEST_F(Lanes, AMenuThatOutlivesItsCaptureDoesNothingToTheNext)
+{
+  openDemo();
+  QMenu menu;
+  window().timeline().heads().fillMenu(menu, 1, 0);
+  QAction* invert = nullptr;
+  for (QAction* action : menu.actions()) {
+    if (action->text() == u"Invert"_qs)
+      invert = action;
+  }
+  ASSERT_NE(invert, nullptr);
+  // The wires are others now, and one stands at the same place.
+  engine().setCapture(longTalk(100), u"talk.vcd"_qs);
+  invert->trigger();
+  for (const Channel& channel : engine().capture()->channels)
+    EXPECT_FALSE(channel.conditioning.any()) << channel.path;
+  EXPECT_TRUE(session().value().conditioning.empty());
+}

@@ -302,3 +302,58 @@ TEST_F(Painted, ANewCaptureShowsNothingOfAnOldFilter)
   window().ledgers().filter().setText(u"bus:talk"_s);
   ASSERT_TRUE(waitFor([this] { return rows().shownCount() == 125; }));
 }
+
+TEST_F(Painted, EveryControlStandsInTheWindowAndOverNoOther)
+{
+  clickLedger(3);
+  QApplication::processEvents();
+  std::vector<std::pair<QString, QRect>> seen;
+  for (const char* name : {"open", "export", "commandBox", "addBus", "filter", "search", "ledgerForm", "beside"}) {
+    auto* const control = window().findChild<QWidget*>(QString::fromLatin1(name));
+    ASSERT_NE(control, nullptr) << name;
+    EXPECT_TRUE(control->isVisible()) << name;
+    const QRect at(control->mapTo(&window(), QPoint(0, 0)), control->size());
+    EXPECT_TRUE(window().rect().contains(at)) << name;
+    EXPECT_GT(at.width() * at.height(), 300) << name;
+    for (const auto& [other, rect] : seen)
+      EXPECT_FALSE(rect.intersects(at)) << name << " over " << other.toStdString();
+    seen.emplace_back(QString::fromLatin1(name), at);
+  }
+}
+
+TEST_F(Painted, ARowShowsTheMarkersThatCameBeforeIt)
+{
+  ui::LedgerHeader& header = window().ledger().header();
+  const auto flagAt = [&](std::uint64_t r) {
+    const QRect line = window().ledger().lineRect({r, 0});
+    const QRect words = header.rectOf(LedgerColumn::Transaction, line.top(), line.height());
+    return countOf(picture(*window().ledger().viewport()), QRect(words.right() - 130, line.top(), 130, line.height()),
+                   colours().address);
+  };
+  const int without = flagAt(4);
+  session().addMarker(rows().visible({4, 0}, 1, 4).front().begin - 1us);
+  EXPECT_GT(flagAt(4), without + 60);
+  EXPECT_EQ(flagAt(5), flagAt(6)) << "no other row has it";
+}
+
+TEST_F(Painted, ANoteStandsBehindWhatWasSaid)
+{
+  clickLedger(3);
+  ui::LedgerHeader& header = window().ledger().header();
+  const QRect line = window().ledger().lineRect({3, 0});
+  const QRect words = header.rectOf(LedgerColumn::Transaction, line.top(), line.height());
+  const QImage before = picture(*window().ledger().viewport());
+  session().addNote(id(0), focus().selectedTime().begin, u"why"_s);
+  const QImage after = picture(*window().ledger().viewport());
+  const auto lastInk = [&](const QImage& image) {
+    for (int x = words.right() - 2; x > words.left(); --x) {
+      if (drawn(image, QRect(x, line.top() + 4, 1, line.height() - 8)) > 0)
+        return x;
+    }
+    return 0;
+  };
+  const int end = lastInk(before);
+  EXPECT_GT(lastInk(after), end + 20);
+  const QRect said(words.left(), line.top(), end - words.left(), line.height());
+  EXPECT_EQ(before.copy(said), after.copy(said)) << "and hides nothing of it";
+}

@@ -94,18 +94,19 @@ void BusCard::refresh(bool frames)
 void BusCard::updateStop()
 {
   const BusView& view = *m_engine.find(m_bus);
+  if (!view.stopped && !view.decoding) {
+    m_long.stop();
+    m_stop->hide();
+    return;
+  }
   m_stop->setText(view.stopped ? tr("Again") : tr("Stop"));
   m_stop->setAccessibleName(view.stopped ? tr("Decode %1 again from its begin").arg(toQString(view.wanted.name))
                                          : tr("Stop decoding %1").arg(toQString(view.wanted.name)));
   m_stop->setToolTip(m_stop->accessibleName());
   if (view.stopped)
     m_stop->show();
-  else if (!view.decoding)
-    m_stop->hide();
   else if (!m_stop->isVisible() && !m_long.isActive())
     m_long.start();
-  if (!view.decoding)
-    m_long.stop();
   m_stop->adjustSize();
   m_stop->move(width() - m_stop->width() - 8, kStopTop);
 }

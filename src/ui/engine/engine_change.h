@@ -46,6 +46,13 @@ struct EngineChange {
   {
     return busList || std::any_of(buses.begin(), buses.end(), [](const BusChange& c) { return c.described; });
   }
+  /// Nothing but names.
+  bool isRename() const
+  {
+    return !busList && !wires && std::all_of(buses.begin(), buses.end(), [](const BusChange& c) {
+      return !c.hasNewFrames() && (c.renamed || !c.described);
+    });
+  }
   bool empty() const { return !busList && !wires && buses.empty(); }
 };
 

@@ -58,8 +58,12 @@ LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Look
     refresh();
   });
   connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
-    if (change.hasNewFrames() || change.isDescribed())
+    if (change.isRename()) {
+      m_rows.refresh();
+      viewport()->update();
+    } else if (change.hasNewFrames() || change.isDescribed()) {
       refresh();
+    }
   });
   connect(&filter, &Lookup::resultChanged, this, [this] {
     // Until the first lines of a new filter are found, what was there stays: no blink, and nothing moves twice.

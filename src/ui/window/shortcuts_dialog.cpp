@@ -75,13 +75,24 @@ ShortcutsDialog::ShortcutsDialog(const QList<QAction*>& actions, QWidget* parent
   table.add(tr("Return"), tr("show it on the wires"));
   table.add(tr("Ctrl+C"), tr("copy the picked lines as text"));
   table.add(tr("menu key"), tr("keep only these, hide these, show what surrounds this, note"));
+  table.head(tr("On the heads of its columns"));
+  table.add(tr("Left, Right"), tr("from head to head; with Ctrl the column goes along"));
+  table.add(tr("+, −"), tr("wider, narrower"));
+  table.add(tr("Delete"), tr("put the column away"));
   table.head(tr("In the Timeline"));
   table.add(tr("Left, Right"), tr("pan"));
   table.add(tr("+, −"), tr("zoom"));
   table.add(tr("Alt+Up, Alt+Down"), tr("walk the lanes; the menu key then says what can be done with one"));
   table.add(tr("wheel, drag"), tr("zoom at the pointer, pan"));
+  table.head(tr("In the Overview"));
+  table.add(tr("Left, Right"), tr("move the view by its own width"));
+  table.add(tr("+, −"), tr("narrower, wider"));
+  table.head(tr("In the Anatomy"));
+  table.add(tr("Up, Down"), tr("from field to field"));
+  table.add(tr("Left, Right"), tr("from bit to bit, with what each measured"));
   table.head(tr("In the list of markers"));
   table.add(tr("F2"), tr("write a name or a note"));
+  table.add(tr("Ctrl+Left, Ctrl+Right"), tr("to the edge before or after, of the wire that is measured"));
   table.add(tr("Delete"), tr("remove the marker"));
   table.finish();
 }
