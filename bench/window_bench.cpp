@@ -61,7 +61,7 @@ void paintLanes(benchmark::State& state)
     QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(image.rect(), ui::theme().colours().ground);
-    ui::TimelinePainter lanesPainter(painter, engine, {}, focus, axis);
+    ui::TimelinePainter lanesPainter(painter, engine, workspace.session.markers(), focus, axis);
     lanesPainter.lanes(lanes, QRect(0, ui::kRulerHeight, 1280, 800 - ui::kRulerHeight), 0);
     lanesPainter.ruler(QRect(0, 0, 1280, ui::kRulerHeight));
   }

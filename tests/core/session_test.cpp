@@ -131,6 +131,22 @@ TEST(Session, ANoteIsFoundAgainAndKeptWhenNothingIsSaid)
   EXPECT_EQ(session.find(note)->edge, "SCL falls");
 }
 
+TEST(Session, WhoChangesMoreThanTheNameHasSeenTheFormat)
+{
+  Session session;
+  const BusId id = addBus(session, console());
+  EXPECT_FALSE(session.find(id)->formatKnown);
+  Bus bus = session.find(id)->bus;
+  bus.name = "terminal";
+  changeBus(session, id, bus);
+  EXPECT_FALSE(session.find(id)->formatKnown);
+  EXPECT_EQ(session.find(id)->bus.name, "terminal");
+  ASSERT_TRUE(bus.set("baud", "9600"));
+  changeBus(session, id, bus);
+  EXPECT_TRUE(session.find(id)->formatKnown);
+  EXPECT_EQ(session.find(id)->bus, bus);
+}
+
 TEST(Session, WhatIsGoneIsLeftAlone)
 {
   Session session = full();
@@ -238,10 +254,10 @@ TEST(Edit, WhatWasFoundOutAboutABusHoldsForThePast)
   const Edit added = Edit::make(session, [](Session& s) { addBus(s, console()); });
   const BusId id = session.buses[0].id;
   Edit renamed = Edit::make(session, [](Session& s) { s.buses[0].bus.name = "terminal"; });
-  const auto asText = [](Bus& bus) { bus.format = ValueFormat::Text; };
-  asText(session.buses[0].bus);
+  const auto asText = [](SessionBus& bus) { bus.bus.format = ValueFormat::Text; };
+  asText(session.buses[0]);
   renamed.amend(id, asText);
-  renamed.amend(BusId{77}, [](Bus& bus) { bus.name = "nobody"; });
+  renamed.amend(BusId{77}, [](SessionBus& bus) { bus.bus.name = "nobody"; });
   renamed.undo(session);
   EXPECT_EQ(session.buses[0].bus.name, "console");
   EXPECT_EQ(session.buses[0].bus.format, ValueFormat::Text);

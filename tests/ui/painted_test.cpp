@@ -357,3 +357,27 @@ TEST_F(Painted, ANoteStandsBehindWhatWasSaid)
   const QRect said(words.left(), line.top(), end - words.left(), line.height());
   EXPECT_EQ(before.copy(said), after.copy(said)) << "and hides nothing of it";
 }
+
+TEST_F(Painted, AMistakeInTheFilterIsUnderlinedAtItsPlace)
+{
+  ui::QueryEdit& edit = window().ledgers().bar().filterEdit();
+  edit.setFocus();
+  edit.setText(u"read address:zz nack"_s);
+  QApplication::processEvents();
+  const QRect mistake = edit.mistakeRect();
+  ASSERT_FALSE(mistake.isEmpty());
+  const QImage image = picture(edit);
+  EXPECT_GT(countOf(image, mistake.adjusted(-1, -1, 1, 1), colours().fault), mistake.width() / 3);
+  EXPECT_EQ(countOf(image, QRect(mistake.left() - 30, mistake.top(), 20, mistake.height()), colours().fault), 0);
+  edit.setText(u"read address:2A nack"_s);
+  EXPECT_TRUE(edit.mistakeRect().isEmpty());
+  EXPECT_EQ(countOf(picture(edit), mistake, colours().fault), 0);
+}
+
+TEST_F(Painted, AnEmptyListHasNothingToScroll)
+{
+  EXPECT_GT(window().ledger().verticalScrollBar()->maximum(), 100);
+  window().ledgers().filter().setText(u"address:7F"_s);
+  ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning() && rows().shownCount() == 0; }));
+  EXPECT_EQ(window().ledger().verticalScrollBar()->maximum(), 0);
+}

@@ -266,3 +266,18 @@ TEST_F(Undo, AFormatThatWasGuessedIsNotForgottenByAStepBack)
   EXPECT_EQ(engine().bus(2).wanted.name, "second");
   EXPECT_EQ(engine().bus(2).wanted.format, ValueFormat::Text);
 }
+
+TEST_F(Undo, AFormatThatWasChosenIsNotGuessedAgainWhenItsBusComesBack)
+{
+  Bus asHex = engine().bus(1).wanted;
+  ASSERT_EQ(asHex.format, ValueFormat::Text);
+  asHex.format = ValueFormat::Hex;
+  session().changeBus(id(1), asHex);
+  ASSERT_TRUE(waitIdle());
+  session().removeBus(id(1));
+  undo();
+  ASSERT_TRUE(waitIdle());
+  QTest::qWait(50);
+  EXPECT_EQ(engine().bus(1).shown.format, ValueFormat::Hex);
+  EXPECT_EQ(engine().bus(1).wanted.format, ValueFormat::Hex);
+}

@@ -93,14 +93,14 @@ void Edit::absorb(const Edit& later)
   take(m_columns, later.m_columns);
 }
 
-void Edit::amend(BusId bus, const std::function<void(Bus&)>& with)
+void Edit::amend(BusId bus, const std::function<void(SessionBus&)>& with)
 {
   if (!m_buses)
     return;
   for (std::vector<SessionBus>* state : {&m_buses->before, &m_buses->after}) {
     for (SessionBus& entry : *state) {
       if (entry.id == bus)
-        with(entry.bus);
+        with(entry);
     }
   }
 }

@@ -35,7 +35,7 @@ class Edit {
   /// Takes `later` in, so that both are one step. Requires: `later` came right after.
   void absorb(const Edit& later);
   /// What was found out about a bus rather than decided holds for the past as well: done to it wherever this has it.
-  void amend(BusId bus, const std::function<void(Bus&)>& with);
+  void amend(BusId bus, const std::function<void(SessionBus&)>& with);
 
  private:
   template <typename T>

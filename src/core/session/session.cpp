@@ -46,8 +46,12 @@ BusId addBus(Session& session, Bus bus)
 
 void changeBus(Session& session, BusId id, const Bus& bus)
 {
-  if (SessionBus* const found = findIn(session.buses, id))
-    found->bus = bus;
+  SessionBus* const found = findIn(session.buses, id);
+  if (found == nullptr)
+    return;
+  found->bus.name = bus.name;
+  found->formatKnown = found->formatKnown || found->bus != bus;
+  found->bus = bus;
 }
 
 void removeBus(Session& session, BusId id)

@@ -16,6 +16,8 @@ namespace bexto {
 struct SessionBus {
   BusId id = BusId::None;
   Bus bus;
+  /// Somebody said how its values are to be shown, or it was found out: nobody has to guess any more.
+  bool formatKnown = false;
   bool operator==(const SessionBus&) const = default;
 };
 
@@ -68,6 +70,7 @@ struct Session {
 };
 
 BusId addBus(Session& session, Bus bus);
+/// Whoever changes more than the name has seen how its values are shown.
 void changeBus(Session& session, BusId id, const Bus& bus);
 void removeBus(Session& session, BusId id);
 

@@ -199,7 +199,6 @@ std::unique_ptr<Engine::Entry> Engine::makeEntry(const SessionBus& bus)
   entry->view.id = bus.id;
   entry->view.wanted = bus.bus;
   entry->view.shown = bus.bus;
-  entry->guessFormat = bus.bus.protocol().facts().payloadMayBeText && bus.bus.format == ValueFormat::Hex;
   entry->job = std::make_unique<Job>(Job::Urgency::Background);
   Entry* e = entry.get();
   connect(e->job.get(), &Job::failed, this, [this, e](const QString& message) {
@@ -227,8 +226,6 @@ void Engine::changeBus(Entry& entry, const Bus& changed)
   entry.view.shown.name = changed.name;
   Bus renamed = before;
   renamed.name = changed.name;
-  if (renamed != changed)
-    entry.guessFormat = false;  // somebody has said how its values are to be shown
   Bus dressed = renamed;
   dressed.format = changed.format;
   BusChange& told = say(entry);
@@ -308,14 +305,20 @@ Engine::Entry* Engine::entryOf(BusId bus)
 /// A bus in hex whose payload may be text is shown as text when its first decode reads like it.
 void Engine::guessFormat(Entry& entry)
 {
-  if (!entry.guessFormat || entry.view.frameCount() == 0)
+  const SessionBus* const asked = m_session.value().find(entry.view.id);
+  const bool mayBe =
+      entry.view.shown.protocol().facts().payloadMayBeText && entry.view.shown.format == ValueFormat::Hex;
+  if (asked == nullptr || asked->formatKnown || !mayBe || entry.view.frameCount() == 0)
     return;
-  entry.guessFormat = false;
   std::vector<FrameIndex> streams;
   for (const StreamView& stream : entry.view.streams)
     streams.push_back(stream.transactions.frames());
-  if (readsLikeText(entry.view.shown, streams))
-    m_session.amend(entry.view.id, [](Bus& bus) { bus.format = ValueFormat::Text; });
+  const bool isText = readsLikeText(entry.view.shown, streams);
+  m_session.amend(entry.view.id, [isText](SessionBus& bus) {
+    bus.formatKnown = true;
+    if (isText)
+      bus.bus.format = ValueFormat::Text;
+  });
 }
 
 void Engine::decode(Entry& entry)

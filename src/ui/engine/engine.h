@@ -107,7 +107,6 @@ class Engine : public QObject {
   struct Entry {
     BusView view;
     std::unique_ptr<Job> job;
-    bool guessFormat = false;          ///< nobody has said yet how its values are to be shown
     std::shared_ptr<LiveDecode> live;  ///< of a growing capture; the job's runs share it
     bool behind = false;               ///< the capture grew while a run was under way
     bool fresh = true;                 ///< nothing of this decode has arrived

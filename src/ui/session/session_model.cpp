@@ -183,11 +183,11 @@ void SessionModel::takeCapture(const QString& path)
     Q_EMIT changed(change);
 }
 
-void SessionModel::amend(BusId bus, const std::function<void(Bus&)>& with)
+void SessionModel::amend(BusId bus, const std::function<void(SessionBus&)>& with)
 {
   for (SessionBus& entry : m_value.buses) {
     if (entry.id == bus)
-      with(entry.bus);
+      with(entry);
   }
   for (const std::weak_ptr<Edit>& kept : m_edits) {
     if (const std::shared_ptr<Edit> edit = kept.lock())

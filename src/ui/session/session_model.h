@@ -51,7 +51,7 @@ class SessionModel : public QObject {
   /// Another capture is open: the way back ends here.
   void takeCapture(const QString& path);
   /// What was found out about a bus, and holds for every step back as well.
-  void amend(BusId bus, const std::function<void(Bus&)>& with);
+  void amend(BusId bus, const std::function<void(SessionBus&)>& with);
 
  Q_SIGNALS:
   /// Once a step, forward or back.
