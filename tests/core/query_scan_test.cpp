@@ -265,7 +265,7 @@ TEST(Scan, OfWhatGrowsFindsTheSameAsOfTheWhole)
         const FrameIndex& frames = all.transactions.frames();
         // Sometimes nothing, mostly some, and some streams far behind others.
         const std::uint64_t have = grown[s].size();
-        const std::uint64_t to = std::min<std::uint64_t>(frames.size(), have + random() % (100 + 700 * s));
+        const std::uint64_t to = std::min<std::uint64_t>(frames.size(), have + random() % (400 + 2500 * s));
         for (std::uint64_t f = have; f < to; ++f)
           grown[s].add(frames.frame(f));
         whole = whole && to == frames.size();
