@@ -110,7 +110,7 @@ void BusPanel::follow(const EngineChange& change)
   }
   for (BusCard* card : m_cards) {
     if (const BusChange* const bus = change.of(card->bus()))
-      card->refresh(bus->hasNewFrames());
+      card->refresh(bus->hasNewFrames() || m_engine.isLive());  // its curve shrinks as the capture grows
   }
 }
 

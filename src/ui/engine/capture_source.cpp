@@ -79,6 +79,7 @@ void CaptureSource::follow(const QString& path)
   m_path = path;
   m_following = std::make_shared<Following>(path);
   connect(&m_following->timer, &QTimer::timeout, this, &CaptureSource::askForMore);
+  connect(&m_following->job, &Job::failed, this, &CaptureSource::fail);
   m_following->timer.start(kAskEvery);
   setState(State::Opening);
   askForMore();

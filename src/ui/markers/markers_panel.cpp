@@ -156,7 +156,8 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
   connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
     if (change.isDescribed())
       updateChoices();
-    if (change.wires || change.hasNewFrames())
+    // What is said of a stretch names the bus, too.
+    if (change.wires || change.hasNewFrames() || change.isDescribed())
       measure();
   });
   connect(&focus, &Focus::axisChanged, this, [this] {

@@ -92,15 +92,10 @@ void Lookup::setText(const QString& text)
 {
   if (text == m_text)
     return;
-  change(text);
-  Q_EMIT askedOtherwise();
-}
-
-void Lookup::change(const QString& text)
-{
   m_text = text;
   understand();
   ask();
+  Q_EMIT askedOtherwise();
 }
 
 LineFilter Lookup::asked() const
@@ -116,8 +111,8 @@ LineFilter Lookup::asked() const
 
 void Lookup::take(const LineFilter& filter)
 {
-  if (const QString text = toQString(filter.text); text != m_text)
-    change(text);
+  m_text = toQString(filter.text);
+  understand();
   const QStringList all = terms();
   for (int i = 0; i < all.size(); ++i)
     m_off[static_cast<std::size_t>(i)] =

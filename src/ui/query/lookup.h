@@ -61,7 +61,6 @@ class Lookup : public QObject {
 
  private:
   std::vector<std::string> busNames() const;
-  void change(const QString& text);
   void forget();
   void ask();
   /// The traffic has grown.

@@ -12,7 +12,11 @@ Navigator::Navigator(Engine& engine, Focus& focus, LedgerArea& ledgers, QObject*
     : QObject(parent), m_engine(engine), m_focus(focus), m_ledgers(ledgers)
 {
   // What is being looked for was asked from a place that is left.
-  connect(&focus, &Focus::selectionChanged, this, [this] { m_job.cancel(); });
+  connect(&focus, &Focus::selectionChanged, this, [this] {
+    // While a capture grows the same selection is told again and again.
+    if (m_focus.selection() != m_from)
+      m_job.cancel();
+  });
   connect(&ledgers.filter(), &Lookup::textChanged, this, [this] { m_job.cancel(); });
 }
 
@@ -60,6 +64,7 @@ void Navigator::goToAlike(bool byName, bool forward)
     arrive();
     return;
   }
+  m_from = m_focus.selection();
   m_job.start([search, arrive](JobRun& run) {
     while (!search->run(kPart)) {
       if (run.stop().stop_requested())

@@ -43,6 +43,7 @@ class Navigator : public QObject {
   Engine& m_engine;
   Focus& m_focus;
   LedgerArea& m_ledgers;
+  Selection m_from;  ///< from where the job looks
   Job m_job;
 };
 
