@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QLocale>
 #include <algorithm>
 #include <cstdio>
 #include <memory>
@@ -9,6 +10,7 @@
 
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
+#include "ui/text/translation.h"
 #include "ui/theme/theme.h"
 #include "ui/window/main_window.h"
 #include "ui/window/window_memory.h"
@@ -34,6 +36,7 @@ int main(int argc, char** argv)
   QApplication::setOrganizationName(QStringLiteral("bexto"));
   QApplication::setApplicationName(QStringLiteral("bexto"));
   QApplication::setApplicationVersion(QStringLiteral(BEXTO_VERSION));
+  bexto::ui::useLanguage(QLocale());
   QCommandLineParser parser;
   parser.setApplicationDescription(QApplication::tr("Reads serial bus traffic out of captures."));
   parser.addHelpOption();

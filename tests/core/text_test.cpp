@@ -1,5 +1,7 @@
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/base/time_text.h"
+#include "core/query/query.h"
 
 using namespace bexto;
 using namespace std::chrono_literals;
@@ -47,8 +49,65 @@ TEST(CountText, PartsThousands)
 {
   EXPECT_EQ(countText(18204), "18 204");
   EXPECT_EQ(countText(999), "999");
-  EXPECT_EQ(countOf(1, "frame"), "1 frame");
-  EXPECT_EQ(countOf(2000000, "frame"), "2 000 000 frames");
+  EXPECT_EQ(counted(1, kFrames), "1 frame");
+  EXPECT_EQ(counted(2000000, kFrames), "2 000 000 frames");
+}
+
+// ---- Texts in another language
+
+namespace {
+
+/// Two texts and the forms of a count in a language that nobody speaks; one translation does not fit its values.
+std::string inAnotherLanguage(std::string_view english, int count)
+{
+  if (english == "acked")
+    return "ja";
+  if (english == "{} to {}")
+    return "von {} bis {}";
+  if (english == "bus {}")
+    return "{} {} {}";
+  if (english == kFrames.many)
+    return count == 1 ? "{} Rahm" : count < 5 ? "{} Rahma" : "{} Rahmov";
+  return {};
+}
+
+class Translated : public testing::Test {
+ protected:
+  void SetUp() override { setTranslation(inAnotherLanguage); }
+  void TearDown() override { setTranslation(nullptr); }
+};
+
+}  // namespace
+
+TEST_F(Translated, TextsAreLookedUpByTheirEnglishAndFilledIn)
+{
+  EXPECT_EQ(say("acked"), "ja");
+  EXPECT_EQ(say("{} to {}", 1, std::string("x")), "von 1 bis x");
+  EXPECT_EQ(say("nobody translated this"), "nobody translated this");
+  EXPECT_EQ(say("column {}: {}", 7, "so"), "column 7: so");
+  setTranslation(nullptr);
+  EXPECT_EQ(say("acked"), "acked");
+}
+
+TEST_F(Translated, ACountHasTheFormThatItsLanguageWants)
+{
+  EXPECT_EQ(counted(1, kFrames), "1 Rahm");
+  EXPECT_EQ(counted(3, kFrames), "3 Rahma");
+  EXPECT_EQ(counted(5000000000, kFrames), "5 000 000 000 Rahmov");
+  EXPECT_EQ(counted(1, kBytes), "1 byte");
+}
+
+TEST_F(Translated, ATranslationThatDoesNotFitItsValuesIsNotUsed)
+{
+  EXPECT_EQ(say("bus {}", "sensors"), "bus sensors");
+}
+
+TEST_F(Translated, WordsOfTheFilterLanguageAndOfFilesStayAsTheyAre)
+{
+  const auto wrong = Query::parse("address:zz", {});
+  ASSERT_FALSE(wrong.has_value());
+  EXPECT_TRUE(Query::parse("ack", {}).has_value());
+  EXPECT_FALSE(Query::parse("ja", {}).has_value());
 }
 
 TEST(ErrorText, StaysOnOneLine)

@@ -10,14 +10,16 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
 
 tl::unexpected<Error> unwritable(const std::string& path, int code)
 {
-  return fail(ErrorCode::Unwritable, std::string("cannot be written: ") + std::strerror(code), path,
-              code == ENOSPC ? "free some space" : "choose another place");
+  return fail(ErrorCode::Unwritable, say("cannot be written: {}", std::strerror(code)), path,
+              code == ENOSPC ? say("free some space") : say("choose another place"));
 }
 
 }  // namespace

@@ -9,13 +9,15 @@
 #include <cstring>
 #include <utility>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 Result<MappedFile> MappedFile::open(const std::string& path)
 {
   const auto failure = [&](int code) {
-    const char* mend = code == ENOENT ? "check the name" : "";
-    return fail(ErrorCode::Unreadable, std::string("cannot be read: ") + std::strerror(code), path, mend);
+    const std::string mend = code == ENOENT ? say("check the name") : "";
+    return fail(ErrorCode::Unreadable, say("cannot be read: {}", std::strerror(code)), path, mend);
   };
   const int handle = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   if (handle < 0)
@@ -27,7 +29,7 @@ Result<MappedFile> MappedFile::open(const std::string& path)
     ::close(handle);
     if (got != 0)
       return failure(code);
-    return fail(ErrorCode::Unreadable, "is not a file", path, "give a capture file");
+    return fail(ErrorCode::Unreadable, say("is not a file"), path, say("give a capture file"));
   }
   const auto size = static_cast<std::size_t>(status.st_size);
   if (size == 0) {

@@ -15,11 +15,6 @@ std::string countText(std::uint64_t n)
   return digits;
 }
 
-std::string countOf(std::uint64_t n, std::string_view noun)
-{
-  return fmt::format("{} {}{}", countText(n), noun, n == 1 ? "" : "s");
-}
-
 namespace {
 
 template <typename T>

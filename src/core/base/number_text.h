@@ -10,9 +10,6 @@ namespace bexto {
 /// A whole number with a thin gap between thousands: "18 204".
 std::string countText(std::uint64_t n);
 
-/// "1 character", "2 characters".
-std::string countOf(std::uint64_t n, std::string_view noun);
-
 /// A finite decimal number that fills the whole of `text`; nothing else.
 std::optional<double> parseNumber(std::string_view text);
 

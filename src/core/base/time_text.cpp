@@ -6,6 +6,8 @@
 #include <charconv>
 #include <cmath>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
@@ -112,11 +114,11 @@ Result<Picoseconds> parseTime(std::string_view text)
       power = known.power;
   }
   if (code != std::errc{} || !std::isfinite(value) || power < 0)
-    return fail(ErrorCode::BadArgument, fmt::format("'{}' is not a time", text), {},
-                "write a number and s, ms, us, ns or ps, like 12.5ms");
+    return fail(ErrorCode::BadArgument, say("'{}' is not a time", text), {},
+                say("write a number and s, ms, us, ns or ps, like 12.5ms"));
   const double picoseconds = value * powerOfTen(power);
   if (std::abs(picoseconds) > 100.0 * 86400.0 * 1e12)
-    return fail(ErrorCode::BadArgument, fmt::format("the time '{}' is longer than 100 days", text));
+    return fail(ErrorCode::BadArgument, say("the time '{}' is longer than 100 days", text));
   return Picoseconds{std::llround(picoseconds)};
 }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cctype>
 
+#include "core/base/say.h"
 #include "core/decode/decoder.h"
 #include "core/decode/protocol.h"
 
@@ -47,8 +48,8 @@ Result<void> Bus::set(const std::string& key, const std::string& value)
     keys.push_back(r.name);
   for (const SettingSpec& s : settings.specs())
     keys.push_back(s.key);
-  return fail(ErrorCode::BadArgument, fmt::format("{} has no setting '{}'", protocol().name(), key), {},
-              fmt::format("it has {}", fmt::join(keys, ", ")));
+  return fail(ErrorCode::BadArgument, say("{} has no setting '{}'", protocol().name(), key), {},
+              say("it has {}", fmt::format("{}", fmt::join(keys, ", "))));
 }
 
 std::vector<KeyValue> Bus::values() const
@@ -76,12 +77,12 @@ bool Bus::applies(const SettingSpec& setting) const
 Result<void> Bus::check() const
 {
   if (name.empty())
-    return fail(ErrorCode::BadArgument, "a bus has no name", {}, "give it one");
-  const std::string where = fmt::format("bus {}", name);
+    return fail(ErrorCode::BadArgument, say("a bus has no name"), {}, say("give it one"));
+  const std::string where = say("bus {}", name);
   for (const RoleSpec& role : protocol().facts().roles) {
     if (role.required && !has(role.name))
-      return fail(ErrorCode::BadArgument, fmt::format("no channel is given for {}", role.name), where,
-                  fmt::format("add {}=CHANNEL", role.name));
+      return fail(ErrorCode::BadArgument, say("no channel is given for {}", role.name), where,
+                  say("add {}=CHANNEL", role.name));
   }
   auto good = protocol().check(*this);
   if (!good && good.error().where.empty())
@@ -95,7 +96,7 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
     return tl::unexpected(good.error());
   const auto in = [&](const Error& e) {
     Error named = e;
-    named.where = fmt::format("bus {}", bus.name);
+    named.where = say("bus {}", bus.name);
     return tl::unexpected(named);
   };
   ResolvedBus resolved{bus, {}};
@@ -110,8 +111,8 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
       return in(found.error());
     for (const std::size_t other : channels) {
       if (capture.channels[other].track.sameAs(capture.channels[*found].track))
-        return fail(ErrorCode::BadArgument, fmt::format("two lines of the bus are on one wire, '{}'", name),
-                    fmt::format("bus {}", bus.name), "choose another channel for one of them");
+        return fail(ErrorCode::BadArgument, say("two lines of the bus are on one wire, '{}'", name),
+                    say("bus {}", bus.name), say("choose another channel for one of them"));
     }
     channels.push_back(*found);
     if (role.isLine)

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/base/say.h"
 #include "core/decode/protocol.h"
 
 namespace bexto {
@@ -32,7 +33,7 @@ const std::string& likelyValue(const SettingSpec& setting)
 
 Result<Bus> parseBusSpec(std::string_view text)
 {
-  const std::string where = fmt::format("bus spec '{}'", text);
+  const std::string where = say("bus spec '{}'", text);
   const auto located = [&](Error e) {
     e.where = where;
     return tl::unexpected(std::move(e));
@@ -40,8 +41,8 @@ Result<Bus> parseBusSpec(std::string_view text)
   const std::vector<std::string> parts = split(text, ',');
   const std::size_t equals = parts.front().find('=');
   if (equals == std::string::npos || equals == 0)
-    return fail(ErrorCode::BadArgument, "it does not begin with NAME=PROTOCOL", where,
-                "write it like " + protocols().front()->facts().example);
+    return fail(ErrorCode::BadArgument, say("it does not begin with NAME=PROTOCOL"), where,
+                say("write it like {}", protocols().front()->facts().example));
   const auto protocol = protocolNamed(parts.front().substr(equals + 1));
   if (!protocol)
     return located(protocol.error());
@@ -50,18 +51,18 @@ Result<Bus> parseBusSpec(std::string_view text)
   for (std::size_t i = 1; i < parts.size(); ++i) {
     const std::size_t at = parts[i].find('=');
     if (at == std::string::npos || at == 0 || at + 1 == parts[i].size())
-      return fail(ErrorCode::BadArgument, fmt::format("'{}' is not key=value", parts[i]), where);
+      return fail(ErrorCode::BadArgument, say("'{}' is not key=value", parts[i]), where);
     const std::string key = parts[i].substr(0, at);
     if (std::find(seen.begin(), seen.end(), key) != seen.end())
-      return fail(ErrorCode::BadArgument, fmt::format("{} is given twice", key), where, "leave one out");
+      return fail(ErrorCode::BadArgument, say("{} is given twice", key), where, say("leave one out"));
     seen.push_back(key);
     if (auto set = bus.set(key, parts[i].substr(at + 1)); !set)
       return located(set.error());
   }
   for (const SettingSpec& setting : bus.settings.specs()) {
     if (setting.fallback.empty() && std::find(seen.begin(), seen.end(), setting.key) == seen.end())
-      return fail(ErrorCode::BadArgument, fmt::format("{} is not given", setting.key), where,
-                  fmt::format("add {}={}", setting.key, likelyValue(setting)));
+      return fail(ErrorCode::BadArgument, say("{} is not given", setting.key), where,
+                  say("add {}={}", setting.key, likelyValue(setting)));
   }
   if (auto good = bus.check(); !good)
     return located(good.error());

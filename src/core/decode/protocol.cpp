@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 Protocol::BitRange Protocol::bitsAround(const Anatomy& anatomy, Picoseconds /*at*/) const
@@ -27,13 +29,13 @@ std::vector<PayloadWay> Protocol::waysOf(const Bus& /*bus*/) const
 
 std::string Protocol::payloadLabel(const Bus& /*bus*/, const Frame& /*frame*/, PayloadWay way) const
 {
-  return m_facts.ways.at(way).label;
+  return say(m_facts.ways.at(way).label);
 }
 
 std::string Protocol::kindText(const Bus& /*bus*/, const Frame& frame) const
 {
   const KindSpec* const spec = kind(frame.kind);
-  return spec == nullptr ? std::string() : spec->label;
+  return spec == nullptr ? std::string() : say(spec->label);
 }
 
 std::string Protocol::kindTerm(const Bus& /*bus*/, const Frame& frame) const
@@ -110,9 +112,9 @@ Result<const Protocol*> protocolNamed(const std::string& name)
     const Protocol& protocol = *protocols()[i];
     if (protocol.name() == name)
       return &protocol;
-    known += (i == 0 ? "" : i + 1 == protocols().size() ? " and " : ", ") + protocol.name();
+    known += (i == 0 ? "" : i + 1 == protocols().size() ? " " + say("and") + " " : ", ") + protocol.name();
   }
-  return fail(ErrorCode::BadArgument, fmt::format("there is no protocol '{}'", name), {}, "there are " + known);
+  return fail(ErrorCode::BadArgument, say("there is no protocol '{}'", name), {}, say("there are {}", known));
 }
 
 }  // namespace bexto

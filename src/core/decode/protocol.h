@@ -11,6 +11,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/say.h"
 #include "core/decode/anatomy.h"
 #include "core/decode/bus.h"
 #include "core/decode/decoder.h"
@@ -75,7 +76,7 @@ class Protocol {
     // What its frames are. Bits of errors and kinds are the room's own; words stand in this order in files.
     std::vector<KindSpec> kinds;
     std::vector<ErrorSpec> errors;
-    std::string noun = "frame";       ///< what is counted on a bus card
+    Noun noun = kFrames;              ///< what is counted on a bus card
     bool countsTransactions = false;  ///< of those, not of frames
     bool framesAreValues = false;     ///< each frame is one value and opens to one line; a transaction is a row of them
     bool payloadMayBeText = false;    ///< payload is often what people write: then the bus is shown as text
@@ -160,8 +161,8 @@ class Protocol {
   virtual std::string faultText(const Bus& bus, const Frame& frame) const = 0;
   /// The frame's kind in a list; by default the label of its KindSpec.
   virtual std::string kindText(const Bus& bus, const Frame& frame) const;
-  /// What is counted on a bus card, in the singular.
-  virtual std::string noun(const Bus& /*bus*/) const { return m_facts.noun; }
+  /// What is counted on a bus card.
+  virtual Noun noun(const Bus& /*bus*/) const { return m_facts.noun; }
 
   // ---- 5. What a right click asks for, and what belongs together.
 

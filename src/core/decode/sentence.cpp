@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/decode/protocol.h"
 
 namespace bexto {
@@ -41,7 +41,7 @@ std::string rowOfBytes(std::span<const std::uint8_t> bytes, ValueFormat format, 
   for (std::size_t i = 0; i < std::min(bytes.size(), most); ++i)
     row += (i == 0 ? "" : valueSeparator(format)) + valueText(bytes[i], 8, format);
   if (bytes.size() > most)
-    row += fmt::format(" … {} bytes", countText(bytes.size()));
+    row += " … " + counted(bytes.size(), kBytes);
   return row;
 }
 
@@ -55,6 +55,11 @@ void FaultList::addAllBut(FrameErrors saidElsewhere, const Bus& bus, Frame frame
 {
   frame.errors = static_cast<FrameErrors>(frame.errors & ~saidElsewhere);
   add(faultText(bus, frame));
+}
+
+std::string andThen(const std::string& meaning, const std::string& faults)
+{
+  return meaning.empty() ? say("then {}", faults) : say("{}; then {}", meaning, faults);
 }
 
 std::string FaultList::text() const

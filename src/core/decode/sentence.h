@@ -69,6 +69,9 @@ class FaultList {
   std::vector<std::string> m_faults;
 };
 
+/// "acked; then cut short": what a line means, and what went wrong behind it.
+std::string andThen(const std::string& meaning, const std::string& faults);
+
 /// "2A write 10 · read 01 7F 3C". Long payloads end in … with their length after `mostValues` values. The cost is that
 /// of what is written, not of the transaction.
 Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint64_t number,

@@ -7,6 +7,7 @@
 #include <array>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 
 namespace bexto::setting {
@@ -17,7 +18,7 @@ constexpr double kHighestRate = 1e9;
 
 Result<void> badValue(const SettingSpec& spec, const std::string& value, const std::string& mend)
 {
-  return fail(ErrorCode::BadArgument, fmt::format("'{}' is no value for {}", value, spec.key), {}, mend);
+  return fail(ErrorCode::BadArgument, say("'{}' is no value for {}", value, spec.key), {}, mend);
 }
 
 std::size_t indexOf(const std::vector<std::string>& choices, const std::string& value)
@@ -29,7 +30,7 @@ Result<void> checkChoice(const SettingSpec& spec, const std::string& value)
 {
   if (spec.kind != SettingKind::Choice || indexOf(spec.choices, value) < spec.choices.size())
     return {};
-  return badValue(spec, value, fmt::format("choose {}", fmt::join(spec.choices, ", ")));
+  return badValue(spec, value, say("choose {}", fmt::format("{}", fmt::join(spec.choices, ", "))));
 }
 
 Result<double> readRate(const SettingSpec& spec, const std::string& zero, const std::string& value)
@@ -40,7 +41,7 @@ Result<double> readRate(const SettingSpec& spec, const std::string& zero, const 
   if (number && *number >= 1.0 && *number <= kHighestRate)
     return *number;
   return tl::unexpected(
-      badValue(spec, value, fmt::format("write the bits a second from 1 to 1000000000, or {}", zero)).error());
+      badValue(spec, value, say("write the bits a second from 1 to 1000000000, or {}", zero)).error());
 }
 
 std::string rateText(double rate, const std::string& zero)
@@ -75,7 +76,7 @@ Result<double> readShare(const SettingSpec& spec, const std::string& value)
   const auto number = parseNumber(value);
   if (number && *number > 0.0 && *number < 1.0)
     return *number;
-  return tl::unexpected(badValue(spec, value, "write a share between 0 and 1, like 0.8").error());
+  return tl::unexpected(badValue(spec, value, say("write a share between 0 and 1, like 0.8")).error());
 }
 
 std::string shareText(double share)

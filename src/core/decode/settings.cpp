@@ -2,6 +2,8 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 const std::vector<SettingSpec>& Settings::specs() const
@@ -30,7 +32,7 @@ Result<void> Settings::set(const std::string& key, const std::string& value)
 {
   const SettingSpec* const spec = find(key);
   if (spec == nullptr)
-    return fail(ErrorCode::BadArgument, fmt::format("there is no setting '{}'", key));
+    return fail(ErrorCode::BadArgument, say("there is no setting '{}'", key));
   return own().set(static_cast<std::size_t>(spec - specs().data()), value);
 }
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/atomic_file.h"
+#include "core/base/say.h"
 #include "core/export/table_sink.h"
 
 namespace bexto {
@@ -118,7 +119,7 @@ Result<std::unique_ptr<TableSink>> makeXlsxSink(const std::string& path, const s
   if (!file)
     return tl::unexpected(file.error());
   if (file->temporaryPath().empty())
-    return fail(ErrorCode::Unwritable, "a workbook can only be written to a file", path);
+    return fail(ErrorCode::Unwritable, say("a workbook can only be written to a file"), path);
   return std::make_unique<XlsxSink>(std::move(*file), path, columns);
 }
 

@@ -16,6 +16,7 @@
 #include <unordered_map>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/signal/edge_track_builder.h"
 
 namespace bexto {
@@ -183,8 +184,8 @@ class VcdBody::Impl {
       capture.trigger = Picoseconds{*m_header.triggerTick / m_divisor * tenToThe(m_power)};
     capture.notes = m_header.notes;
     if (skipped > 0)
-      capture.notes.push_back(fmt::format("{} with real numbers, text or events {} passed over",
-                                          countOf(skipped, "variable"), skipped == 1 ? "is" : "are"));
+      capture.notes.push_back(counted(skipped, {"{} variable with real numbers, text or events is passed over",
+                                                "{} variables with real numbers, text or events are passed over"}));
     return capture;
   }
 
@@ -284,7 +285,7 @@ class VcdBody::Impl {
     if (end - p > kLongestLine || std::find(p, end, '\n') != end)
       return false;
     m_header.notes.push_back(
-        fmt::format("the file breaks off in line {}; it is read up to there", std::count(m_text.data(), p, '\n') + 1));
+        say("the file breaks off in line {}; it is read up to there", std::count(m_text.data(), p, '\n') + 1));
     m_cutOff = true;
     return true;
   }
@@ -307,18 +308,18 @@ class VcdBody::Impl {
     if (at == p + 1 || (at<end&& static_cast<unsigned char>(*at)> ' ')) {
       if (breaksOff(p, end))
         return false;
-      return error(p, "a time is not a whole number");
+      return error(p, say("a time is not a whole number"));
     }
     const std::uint64_t tick =
         m_divisor == 1 ? value
                        : (value + static_cast<std::uint64_t>(m_divisor) / 2) / static_cast<std::uint64_t>(m_divisor);
     if (huge || tick > static_cast<std::uint64_t>(m_lastTick))
-      return error(p, "a time is beyond 53 days", "check the file's $timescale");
+      return error(p, say("a time is beyond 53 days"), say("check the file's $timescale"));
     if (static_cast<std::int64_t>(tick) < m_tick) {
       if (at == end && breaksOff(p, end))
         return false;
-      return error(p, fmt::format("the time goes back, from {} to {}", m_tick * m_divisor, value),
-                   "sort the file or read its parts one by one");
+      return error(p, say("the time goes back, from {} to {}", m_tick * m_divisor, value),
+                   say("sort the file or read its parts one by one"));
     }
     m_tick = static_cast<std::int64_t>(tick);
     p = at;
@@ -330,8 +331,8 @@ class VcdBody::Impl {
     if (stop == end && breaksOff(id, end))
       return false;
     const auto size = std::min<std::size_t>(static_cast<std::size_t>(stop - id), 20);
-    return error(id, size == 0 ? "a value has no identifier"
-                               : fmt::format("the identifier '{}' was not declared", std::string_view(id, size)));
+    return error(id, size == 0 ? say("a value has no identifier")
+                               : say("the identifier '{}' was not declared", std::string_view(id, size)));
   }
 
   /// Everything but times, zeros, ones and white space.
@@ -367,7 +368,7 @@ class VcdBody::Impl {
     }
     if (breaksOff(p, end))
       return false;
-    return error(p, "this is no time, value or keyword", "the file may be damaged, or no VCD");
+    return error(p, say("this is no time, value or keyword"), say("the file may be damaged, or no VCD"));
   }
 
   /// 1, 0, or -1 for a level that is not known. H and L are the weak levels that VHDL simulators write.
@@ -442,7 +443,7 @@ class VcdBody::Impl {
              static_cast<unsigned char>(rest[close + 4]) > ' ')
         close = rest.find("$end", close + 4);
       if (close == std::string_view::npos) {
-        m_header.notes.push_back(fmt::format("the file ends inside {}", word));
+        m_header.notes.push_back(say("the file ends inside {}", word));
         stop = end;
       } else {
         stop += close + 4;

@@ -10,6 +10,8 @@
 #include <cstring>
 #include <filesystem>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 VcdFollower::VcdFollower(std::string path)
@@ -35,7 +37,7 @@ Result<bool> VcdFollower::more(bool final, const std::stop_token& stop)
   }
   struct stat status = {};
   if (::fstat(m_file, &status) == 0 && S_ISREG(status.st_mode) && static_cast<std::uint64_t>(status.st_size) < m_read)
-    return fail(ErrorCode::Unreadable, "the file got shorter while it was read", m_name, "open it anew");
+    return fail(ErrorCode::Unreadable, say("the file got shorter while it was read"), m_name, say("open it anew"));
   bool added = false;
   for (;;) {
     const std::size_t before = m_rest.size();
@@ -69,7 +71,7 @@ Result<bool> VcdFollower::more(bool final, const std::stop_token& stop)
         if (auto read = m_body->read(std::string_view(m_rest).substr(0, use), 0, stop, none); !read) {
           Error error = read.error();
           if (error.code == ErrorCode::Malformed)
-            error.where = fmt::format("{}, after byte {}", m_name, m_read - m_rest.size());
+            error.where = say("{}, after byte {}", m_name, m_read - m_rest.size());
           return tl::unexpected(error);
         }
         m_rest.erase(0, use);

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 
 namespace bexto {
 
@@ -39,11 +40,11 @@ class HeaderParser {
         return cutOff();
       if (keyword.front() != '$')
         return m_header.variables.empty() && m_scopes.empty() && !timescale
-                   ? malformed("it does not begin like a value change dump", "open a VCD file")
-                   : malformed(fmt::format("{} stands where a $ keyword belongs", quoted(keyword)));
+                   ? malformed(say("it does not begin like a value change dump"), say("open a VCD file"))
+                   : malformed(say("{} stands where a $ keyword belongs", quoted(keyword)));
       if (keyword == "$enddefinitions") {
         if (token() != "$end")
-          return malformed("$enddefinitions is not closed by $end");
+          return malformed(say("$enddefinitions is not closed by $end"));
         m_header.bodyOffset = m_at;
         break;
       }
@@ -67,7 +68,7 @@ class HeaderParser {
         return tl::unexpected(done.error());
     }
     if (!timescale)
-      m_header.notes.emplace_back("the file names no time unit; 1 ns is taken");
+      m_header.notes.emplace_back(say("the file names no time unit; 1 ns is taken"));
     return std::move(m_header);
   }
 
@@ -89,18 +90,19 @@ class HeaderParser {
 
   tl::unexpected<Error> cutOff() const
   {
-    return malformed("the file ends inside its header, before $enddefinitions", "it is cut off; write it again");
+    return malformed(say("the file ends inside its header, before $enddefinitions"),
+                     say("it is cut off; write it again"));
   }
 
   Result<void> section(std::string_view keyword, const std::vector<std::string_view>& words)
   {
     if (keyword == "$scope") {
       if (words.size() < 2)
-        return malformed("$scope needs a kind and a name");
+        return malformed(say("$scope needs a kind and a name"));
       m_scopes.emplace_back(words[1]);
     } else if (keyword == "$upscope") {
       if (m_scopes.empty())
-        return malformed("$upscope without a $scope");
+        return malformed(say("$upscope without a $scope"));
       m_scopes.pop_back();
     } else if (keyword == "$timescale") {
       return timescale(words);
@@ -131,20 +133,20 @@ class HeaderParser {
         }
       }
     }
-    return malformed(fmt::format("{} is no time unit", quoted(joined)), "1, 10 or 100 with s, ms, us, ns, ps or fs is");
+    return malformed(say("{} is no time unit", quoted(joined)), say("1, 10 or 100 with s, ms, us, ns, ps or fs is"));
   }
 
   Result<void> variable(const std::vector<std::string_view>& words)
   {
     if (words.size() < 4)
-      return malformed("$var needs a type, a width, an identifier and a name");
+      return malformed(say("$var needs a type, a width, an identifier and a name"));
     VcdVariable v;
     v.id = words[2];
     if (!std::all_of(v.id.begin(), v.id.end(), [](char c) { return c >= '!' && c <= '~'; }))
-      return malformed(fmt::format("{} is no identifier", quoted(v.id)));
+      return malformed(say("{} is no identifier", quoted(v.id)));
     const auto width = parseInteger(words[1]);
     if (!width || *width < 0 || *width > kWidest)
-      return malformed(fmt::format("{} is no width from 1 to {}", quoted(words[1]), kWidest));
+      return malformed(say("{} is no width from 1 to {}", quoted(words[1]), kWidest));
     v.width = static_cast<std::size_t>(*width);
     v.skipped =
         words[0] == "real" || words[0] == "realtime" || words[0] == "event" || words[0] == "string" || *width == 0;
@@ -171,7 +173,7 @@ class HeaderParser {
     v.path += name;
     m_bits += v.skipped ? 0 : v.width;
     if (m_bits > kMostBits)
-      return malformed(fmt::format("the file declares more than {} wires", countText(kMostBits)), "dump fewer scopes");
+      return malformed(say("the file declares more than {} wires", countText(kMostBits)), say("dump fewer scopes"));
     m_header.variables.push_back(std::move(v));
     return {};
   }
@@ -209,7 +211,7 @@ class HeaderParser {
 std::string linePlace(std::string_view text, std::size_t offset, const std::string& source)
 {
   const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size()));
-  return fmt::format("{}, line {}", source, std::count(text.begin(), end, '\n') + 1);
+  return say("{}, line {}", source, std::count(text.begin(), end, '\n') + 1);
 }
 
 Result<VcdHeader> parseVcdHeader(std::string_view text, const std::string& source)
@@ -220,7 +222,8 @@ Result<VcdHeader> parseVcdHeader(std::string_view text, const std::string& sourc
   const bool anyWire =
       std::any_of(header->variables.begin(), header->variables.end(), [](const VcdVariable& v) { return !v.skipped; });
   if (!anyWire)
-    return fail(ErrorCode::Malformed, "the file declares no wire", source, "dump at least one scalar or vector");
+    return fail(ErrorCode::Malformed, say("the file declares no wire"), source,
+                say("dump at least one scalar or vector"));
   return header;
 }
 

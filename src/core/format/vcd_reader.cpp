@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "core/base/mapped_file.h"
+#include "core/base/say.h"
 #include "core/format/vcd_body.h"
 #include "core/format/vcd_header.h"
 
@@ -13,7 +14,7 @@ Result<Capture> parseVcd(std::string_view text, const std::string& source, const
                          Progress& progress)
 {
   if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
-    return fail(ErrorCode::Malformed, "the file is empty", source, "record it again");
+    return fail(ErrorCode::Malformed, say("the file is empty"), source, say("record it again"));
   auto header = parseVcdHeader(text, source);
   if (!header)
     return tl::unexpected(header.error());

@@ -5,6 +5,8 @@
 
 #include <cctype>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
@@ -22,7 +24,7 @@ int digitOf(char c)
 
 tl::unexpected<Error> wrongAt(std::size_t offset, std::string message)
 {
-  return fail(ErrorCode::BadArgument, std::move(message), std::to_string(offset), "write bytes like \"A0 ?? 0?\"");
+  return fail(ErrorCode::BadArgument, std::move(message), std::to_string(offset), say("write bytes like \"A0 ?? 0?\""));
 }
 
 }  // namespace
@@ -35,7 +37,7 @@ Result<BytePattern> BytePattern::parse(std::string_view text)
   for (std::size_t i = 0; i < text.size();) {
     const char c = text[i];
     if (pattern.m_atEnd && c != ' ')
-      return wrongAt(i, "nothing can stand behind the | that means the end");
+      return wrongAt(i, say("nothing can stand behind the | that means the end"));
     if (c == ' ') {
       ++i;
     } else if (c == '|') {
@@ -46,9 +48,9 @@ Result<BytePattern> BytePattern::parse(std::string_view text)
       pattern.m_runs.emplace_back();
       ++i;
     } else if (digitOf(c) < 0) {
-      return wrongAt(i, fmt::format("'{}' is no hex digit", c));
+      return wrongAt(i, say("'{}' is no hex digit", c));
     } else if (i + 1 >= text.size() || digitOf(text[i + 1]) < 0) {
-      return wrongAt(i, fmt::format("'{}' is half a byte", c));
+      return wrongAt(i, say("'{}' is half a byte", c));
     } else {
       Byte byte{0, 0};
       for (const std::size_t at : {i, i + 1}) {
@@ -62,7 +64,7 @@ Result<BytePattern> BytePattern::parse(std::string_view text)
     }
   }
   if (bytes == 0 && !(pattern.m_atBegin && pattern.m_atEnd))
-    return wrongAt(0, "there is no byte to look for");
+    return wrongAt(0, say("there is no byte to look for"));
   return pattern;
 }
 

@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/decode/protocol.h"
 #include "core/query/term.h"
 #include "core/query/vocabulary.h"
@@ -160,23 +161,23 @@ Completions completionsAt(std::string_view text, std::size_t cursor, const Occur
   const std::string typed(text.substr(begin, cursor - begin));
   for (const TermHelp& key : queryKeys()) {
     if (startsWith(key.key, typed))
-      out.items.push_back({key.key + ":", key.help + ", like " + key.example});
+      out.items.push_back({key.key + ":", say("{}, like {}", say(key.help), key.example)});
   }
   for (const TermHelp& word : queryWords()) {
     if (startsWith(word.key, typed))
-      out.items.push_back({word.key, "lines with " + word.help});
+      out.items.push_back({word.key, say("lines with {}", say(word.help))});
   }
   const auto buses = occurring.byKey.find("bus");
   if (buses != occurring.byKey.end()) {
     for (const Occurring::Value& bus : buses->second) {
       if (startsWith(bus.text, typed))
         out.items.push_back({quotedForQuery(bus.text) == bus.text ? bus.text : "bus:" + quotedForQuery(bus.text),
-                             "what this bus says"});
+                             say("what this bus says")});
     }
   }
   for (const auto& [word, help] :
-       {std::pair("not", "the next term does not hold"), std::pair("or", "one side holds"),
-        std::pair("from", "everything from the first line on for which the next term holds")}) {
+       {std::pair("not", say("the next term does not hold")), std::pair("or", say("one side holds")),
+        std::pair("from", say("everything from the first line on for which the next term holds"))}) {
     if (startsWith(word, typed))
       out.items.push_back({word, help});
   }

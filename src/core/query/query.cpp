@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
@@ -46,11 +48,14 @@ QueryResult<QueryNode> understand(const SyntaxNode& syntax, const std::vector<st
 
 std::string phraseOf(const QueryNode& node, bool inner);
 
-std::string joined(const QueryNode& node, const char* between)
+std::string joined(const QueryNode& node)
 {
+  const bool all = node.kind == QueryNode::Kind::All;
   std::string text;
-  for (const QueryNode& part : node.parts)
-    text += (text.empty() ? "" : between) + phraseOf(part, true);
+  for (const QueryNode& part : node.parts) {
+    const std::string more = phraseOf(part, true);
+    text = text.empty() ? more : all ? say("{} and {}", text, more) : say("{} or {}", text, more);
+  }
   return text;
 }
 
@@ -62,16 +67,16 @@ std::string phraseOf(const QueryNode& node, bool inner)
     case QueryNode::Kind::Not: {
       const bool simple = node.parts.front().kind == QueryNode::Kind::Term;
       const std::string what = phraseOf(node.parts.front(), false);
-      return simple ? "without " + what : "not (" + what + ")";
+      return simple ? say("without {}", what) : say("not ({})", what);
     }
     case QueryNode::Kind::From:
-      return "all from the first with " + phraseOf(node.parts.front(), true) + " on";
+      return say("all from the first with {} on", phraseOf(node.parts.front(), true));
     case QueryNode::Kind::All:
       if (node.parts.size() == 1)
         return phraseOf(node.parts.front(), inner);
-      return inner ? "(" + joined(node, " and ") + ")" : joined(node, " and ");
+      [[fallthrough]];
     case QueryNode::Kind::Any:
-      return inner ? "(" + joined(node, " or ") + ")" : joined(node, " or ");
+      return inner ? "(" + joined(node) + ")" : joined(node);
   }
   return "";
 }
@@ -127,7 +132,8 @@ std::string Query::explanation() const
 {
   if (empty())
     return "";
-  return (readsAlone(m_root) ? "Lines " : "Lines with ") + phraseOf(m_root, false);
+  const std::string what = phraseOf(m_root, false);
+  return readsAlone(m_root) ? say("Lines {}", what) : say("Lines with {}", what);
 }
 
 }  // namespace bexto

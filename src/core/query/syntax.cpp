@@ -18,6 +18,8 @@
 #include <tao/pegtl.hpp>
 #include <tao/pegtl/contrib/parse_tree.hpp>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
@@ -240,21 +242,21 @@ bool nestsTooDeep(std::string_view text)
 
 std::string QueryError::text() const
 {
-  return fmt::format("column {}: {}{}{}", at.begin + 1, message, mend.empty() ? "" : "; ", mend);
+  return say("column {}: {}{}{}", at.begin + 1, message, mend.empty() ? "" : "; ", mend);
 }
 
 QueryResult<SyntaxNode> parseSyntax(std::string_view text)
 {
   constexpr std::size_t kLongest = 8000;
   if (text.size() > kLongest || nestsTooDeep(text))
-    return tl::unexpected(QueryError{"this is too long or has too many brackets", "", {0, text.size()}});
+    return tl::unexpected(QueryError{say("this is too long or has too many brackets"), "", {0, text.size()}});
   tao::pegtl::memory_input input(text.data(), text.data() + text.size(), "query");
   try {
     const auto root =
         tao::pegtl::parse_tree::parse<grammar::whole, Tree, grammar::Keep, tao::pegtl::nothing, grammar::Control>(
             input);
     if (!root)  // the grammar ends in must<>, so it throws instead
-      return tl::unexpected(QueryError{"this cannot be understood", "", {0, text.size()}});
+      return tl::unexpected(QueryError{say("this cannot be understood"), "", {0, text.size()}});
     SyntaxNode node;
     node.at = {0, text.size()};
     if (root->children.empty())
@@ -262,9 +264,9 @@ QueryResult<SyntaxNode> parseSyntax(std::string_view text)
     return nodeOf(*root->children.front());
   } catch (const tao::pegtl::parse_error& e) {
     const std::size_t at = std::min<std::size_t>(e.positions().front().byte, text.size());
-    QueryError error{std::string(e.message()), "", {at, std::min(at + 1, text.size())}};
+    QueryError error{say(e.message()), "", {at, std::min(at + 1, text.size())}};
     if (at < text.size() && text[at] == ')')
-      error.message = "no bracket was opened that this could close";
+      error.message = say("no bracket was opened that this could close");
     // An error at the very end has no character to stand under: mark the last one that is there.
     if (error.at.begin == error.at.end && at > 0)
       error.at.begin = text.find_last_not_of(" \t") == std::string_view::npos ? 0 : text.find_last_not_of(" \t");

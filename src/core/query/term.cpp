@@ -8,6 +8,7 @@
 #include <charconv>
 #include <optional>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/query/vocabulary.h"
 
@@ -28,12 +29,27 @@ struct KeySpec {
   std::vector<std::string> names = {};            ///< that a Name can be; those of buses are known to the caller only
 };
 
-std::string listed(const std::vector<std::string>& words)
+/// For tables, which are said where they are shown.
+std::string englishList(const std::vector<std::string>& words)
 {
   std::string text;
   for (std::size_t i = 0; i < words.size(); ++i)
     text += (i == 0 ? "" : i + 1 == words.size() ? " or " : ", ") + words[i];
   return text;
+}
+
+std::string listed(const std::vector<std::string>& words)
+{
+  std::string text;
+  for (std::size_t i = 0; i < words.size(); ++i)
+    text = i == 0 ? words[i] : i + 1 == words.size() ? say("{} or {}", text, words[i]) : text + ", " + words[i];
+  return text;
+}
+
+/// Adds another that would do as well.
+void addAlternative(std::string& shown, const std::string& other)
+{
+  shown = shown.empty() ? other : say("{} or {}", shown, other);
 }
 
 std::vector<KeySpec> ownKeys()
@@ -62,20 +78,20 @@ std::vector<KeySpec> ownKeys()
        allErrorWords()},
       {TermKey::Kind,
        Values::Name,
-       {"kind", "kind:" + kindWords().back(), listed(kindWords())},
+       {"kind", "kind:" + kindWords().back(), englishList(kindWords())},
        "kind",
        {},
        kindWords()},
       {TermKey::Bus, Values::Name, {"bus", "bus:sensors", "the bus"}, "bus"},
       {TermKey::Protocol,
        Values::Name,
-       {"protocol", "protocol:" + protocolNames().front(), listed(protocolNames())},
+       {"protocol", "protocol:" + protocolNames().front(), englishList(protocolNames())},
        "protocol",
        {},
        protocolNames()},
       {TermKey::Line,
        Values::Name,
-       {"line", "line:" + lineNames().front(), "the direction, where each has a wire: " + listed(lineNames())},
+       {"line", "line:" + lineNames().front(), "the direction, where each has a wire: " + englishList(lineNames())},
        "line",
        {},
        lineNames()},
@@ -188,23 +204,25 @@ class Numbers {
       if (!ranges)
         return tl::unexpected(ranges.error());
       term.ranges.insert(term.ranges.end(), ranges->begin(), ranges->end());
-      term.shown += (term.shown.empty() ? "" : " or ") + shownOf(value);
+      addAlternative(term.shown, shownOf(value));
     }
     const std::string& op = m_node.comparison;
     if (op == ":" || op == "=")
       return {};
     if (op == "!=") {
       term.ranges = complement(std::move(term.ranges));
-      term.shown = "not " + term.shown;
+      term.shown = say("not {}", term.shown);
       return {};
     }
     const SyntaxNode::Value& only = m_node.values.front();
     if (m_node.values.size() != 1 || only.isRange)
-      return wrong(fmt::format("'{}' compares with one value", op), "for several or a range write ':'", m_node.at);
+      return wrong(say("'{}' compares with one value", op), say("for several or a range write ':'"), m_node.at);
     const NumberRange r = term.ranges.front();
     constexpr NumberRange kAll;
-    static const std::vector<std::pair<std::string, const char*>> kSaid{
-        {"<", "below "}, {"<=", "at most "}, {">", "above "}, {">=", "at least "}};
+    const std::array<std::pair<const char*, std::string>, 4> said{{{"<", say("below {}", term.shown)},
+                                                                   {"<=", say("at most {}", term.shown)},
+                                                                   {">", say("above {}", term.shown)},
+                                                                   {">=", say("at least {}", term.shown)}}};
     if (op == "<")
       term.ranges = {{kAll.low, r.low - 1}};
     else if (op == "<=")
@@ -213,9 +231,9 @@ class Numbers {
       term.ranges = {{r.high + 1, kAll.high}};
     else
       term.ranges = {{r.low, kAll.high}};
-    for (const auto& [sign, words] : kSaid) {
+    for (const auto& [sign, words] : said) {
       if (sign == op)
-        term.shown = words + term.shown;
+        term.shown = words;
     }
     return {};
   }
@@ -242,9 +260,9 @@ class Numbers {
   {
     if (!value.isRange)
       return value.low;
-    return value.low.empty()    ? "up to " + value.high
-           : value.high.empty() ? value.low + " on"
-                                : value.low + " to " + value.high;
+    return value.low.empty()    ? say("up to {}", value.high)
+           : value.high.empty() ? say("{} on", value.low)
+                                : say("{} to {}", value.low, value.high);
   }
 
   QueryResult<std::int64_t> one(const std::string& text, TextSpan at) const
@@ -252,15 +270,14 @@ class Numbers {
     if (m_spec.values == Values::Time) {
       const auto time = parseTime(text);
       if (!time)
-        return wrong(fmt::format("'{}' is no time", text), "write a time like 12.5ms; without a unit it is seconds",
-                     at);
+        return wrong(say("'{}' is no time", text), say("write a time like 12.5ms; without a unit it is seconds"), at);
       return time->count();
     }
     const bool hex = m_spec.values == Values::Hex;
     const auto number = numberOf(text, hex ? 16 : 10);
     if (!number)
-      return wrong(fmt::format("'{}' is no {} number", text, hex ? "hex" : "decimal"),
-                   hex ? "hex digits, or 0d and decimal ones" : "decimal digits, or 0x and hex ones", at);
+      return wrong(hex ? say("'{}' is no hex number", text) : say("'{}' is no decimal number", text),
+                   hex ? say("hex digits, or 0d and decimal ones") : say("decimal digits, or 0x and hex ones"), at);
     return *number;
   }
 
@@ -285,7 +302,7 @@ class Numbers {
       range.high = *high;
     }
     if (range.low > range.high)
-      return wrong("the range ends before it begins", fmt::format("{}..{}", value.high, value.low), value.at);
+      return wrong(say("the range ends before it begins"), fmt::format("{}..{}", value.high, value.low), value.at);
     return std::vector<NumberRange>{range};
   }
 
@@ -293,7 +310,7 @@ class Numbers {
   {
     const auto pattern = BytePattern::parse(value.low);
     if (!pattern)
-      return wrong(fmt::format("'{}' is no byte", value.low), "write it like 8? or ?0", value.at);
+      return wrong(say("'{}' is no byte", value.low), say("write it like 8? or ?0"), value.at);
     std::vector<NumberRange> ranges;
     for (int byte = 0; byte < 256; ++byte) {
       const auto b = static_cast<std::uint8_t>(byte);
@@ -338,18 +355,17 @@ std::string numberMend(const std::string& number)
       terms.push_back(p.key + ":" + number);
   }
   terms.push_back("data:" + number);
-  return "write " + listed(terms);
+  return say("write {}", listed(terms));
 }
 
 QueryResult<void> readPatterns(const KeySpec& spec, const SyntaxNode& node, Term& term)
 {
   for (const SyntaxNode::Value& value : node.values) {
     if (value.isRange)
-      return wrong("bytes have no range", fmt::format("for one byte write byte0:{}..{}", value.low, value.high),
-                   value.at);
+      return wrong(say("bytes have no range"), say("for one byte write byte0:{}..{}", value.low, value.high), value.at);
     const bool text = spec.values == Values::Text;
     if (value.low.empty())
-      return wrong("there is nothing to look for", "", value.at);
+      return wrong(say("there is nothing to look for"), "", value.at);
     auto pattern = text ? Result<BytePattern>(BytePattern::ofText(value.low)) : BytePattern::parse(value.low);
     if (!pattern) {
       const std::size_t offset = static_cast<std::size_t>(std::stoul(pattern.error().where)) + (value.quoted ? 1 : 0);
@@ -358,10 +374,10 @@ QueryResult<void> readPatterns(const KeySpec& spec, const SyntaxNode& node, Term
     }
     std::string said = text ? "“" + value.low + "”" : pattern->text();
     if (pattern->atBegin())
-      said = (pattern->atEnd() ? "from begin to end " : "beginning with ") + said;
+      said = pattern->atEnd() ? say("from begin to end {}", said) : say("beginning with {}", said);
     else if (pattern->atEnd())
-      said = "ending with " + said;
-    term.shown += (term.shown.empty() ? "" : " or ") + said;
+      said = say("ending with {}", said);
+    addAlternative(term.shown, said);
     term.names.push_back(value.low);
     term.patterns.push_back(std::move(*pattern));
   }
@@ -372,18 +388,18 @@ QueryResult<void> readNames(const KeySpec& spec, const SyntaxNode& node, const s
                             Term& term)
 {
   const std::vector<std::string>& known = spec.key == TermKey::Bus ? buses : spec.names;
-  const std::string what = spec.key == TermKey::Error ? "fault" : spec.help.key;
   for (const SyntaxNode::Value& value : node.values) {
     if (std::find(known.begin(), known.end(), value.low) == known.end() || value.isRange) {
       const std::string near = nearest(value.low, known);
-      return wrong(fmt::format("there is no {} '{}'", what, value.low),
-                   !near.empty()   ? fmt::format("did you mean {}", near)
+      return wrong(spec.key == TermKey::Error ? say("there is no fault '{}'", value.low)
+                                              : say("there is no {} '{}'", spec.help.key, value.low),
+                   !near.empty()   ? say("did you mean {}", near)
                    : known.empty() ? std::string()
-                                   : "there are " + listed(known),
+                                   : say("there are {}", listed(known)),
                    value.at);
     }
     term.names.push_back(value.low);
-    term.shown += (term.shown.empty() ? "" : " or ") + value.low;
+    addAlternative(term.shown, value.low);
   }
   return {};
 }
@@ -392,9 +408,9 @@ QueryResult<void> readGlobs(const SyntaxNode& node, Term& term)
 {
   for (const SyntaxNode::Value& value : node.values) {
     if (value.isRange)
-      return wrong("this has no range", "give one value, with * for any characters", value.at);
+      return wrong(say("this has no range"), say("give one value, with * for any characters"), value.at);
     term.names.push_back(value.low);
-    term.shown += (term.shown.empty() ? "" : " or ") + value.low;
+    addAlternative(term.shown, value.low);
   }
   return {};
 }
@@ -405,10 +421,10 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
   const KeySpec* const spec = specOfKey(node.word, term.byte);
   if (spec == nullptr) {
     const std::string near = nearest(node.word, namesOf(keySpecs()));
-    return wrong(fmt::format("there is no key '{}'", node.word),
+    return wrong(say("there is no key '{}'", node.word),
                  near.empty()
-                     ? "there are data, byte0, last, length, text, error, time and others: see the list of keys"
-                     : fmt::format("did you mean {}:", near),
+                     ? say("there are data, byte0, last, length, text, error, time and others: see the list of keys")
+                     : say("did you mean {}:", near),
                  node.keyAt);
   }
   term.key = spec->key;
@@ -419,9 +435,8 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
   const bool numbers = spec->values == Values::Hex || spec->values == Values::Decimal || spec->values == Values::Time;
   if (!numbers && node.comparison != ":" && node.comparison != "=") {
     const bool differs = node.comparison == "!=";
-    return wrong(fmt::format("'{}' cannot be compared by '{}'", spec->help.key, node.comparison),
-                 differs ? fmt::format("write not {}:…", spec->help.key) : fmt::format("write {}", spec->help.example),
-                 node.at);
+    return wrong(say("'{}' cannot be compared by '{}'", spec->help.key, node.comparison),
+                 differs ? say("write not {}:…", spec->help.key) : say("write {}", spec->help.example), node.at);
   }
   QueryResult<void> read;
   switch (spec->values) {
@@ -488,6 +503,14 @@ const std::vector<TermHelp>& queryKeys()
   return kHelp;
 }
 
+std::vector<std::string> queryPhrases()
+{
+  std::vector<std::string> phrases;
+  for (const KeySpec& spec : keySpecs())
+    phrases.push_back(spec.phrase);
+  return phrases;
+}
+
 const std::vector<TermHelp>& queryWords()
 {
   static const std::vector<TermHelp> kHelp = [] {
@@ -506,7 +529,7 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
   Term term;
   if (node.kind == SyntaxNode::Kind::Text) {
     if (node.word.empty())
-      return wrong("there is nothing to look for", "", node.at);
+      return wrong(say("there is nothing to look for"), "", node.at);
     term.key = TermKey::Text;
     term.names = {node.word};
     term.patterns = {BytePattern::ofText(node.word)};
@@ -532,18 +555,17 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
     }
   }
   if (numberOf(node.word, 16))
-    return wrong(fmt::format("'{}' alone could be anything", node.word), numberMend(node.word), node.at);
+    return wrong(say("'{}' alone could be anything", node.word), numberMend(node.word), node.at);
   std::vector<std::string> known = buses;
   for (const WordSpec& spec : wordSpecs())
     known.push_back(spec.word);
   for (const KeySpec& spec : keySpecs()) {
     if (spec.help.key == node.word)
-      return wrong(fmt::format("'{}' needs a value", node.word), "write " + spec.help.example, node.at);
+      return wrong(say("'{}' needs a value", node.word), say("write {}", spec.help.example), node.at);
   }
   const std::string near = nearest(node.word, known);
-  return wrong(fmt::format("'{}' is no word of a filter", node.word),
-               near.empty() ? fmt::format("for letters in the payload write \"{}\"", node.word)
-                            : fmt::format("did you mean {}", near),
+  return wrong(say("'{}' is no word of a filter", node.word),
+               near.empty() ? say("for letters in the payload write \"{}\"", node.word) : say("did you mean {}", near),
                node.at);
 }
 
@@ -551,13 +573,13 @@ std::string phraseOf(const Term& term)
 {
   for (const WordSpec& word : wordSpecs()) {
     if (word.term == term)
-      return word.phrase;
+      return say(word.phrase);
   }
   for (const KeySpec& spec : keySpecs()) {
     if (spec.key != term.key || (term.key == TermKey::Property && spec.help.key != term.property))
       continue;
     const std::string number = term.key == TermKey::Byte ? fmt::format(" {}", term.byte) : "";
-    return fmt::format("{}{} {}", spec.phrase, number, term.shown);
+    return fmt::format("{}{} {}", say(spec.phrase), number, term.shown);
   }
   return "";
 }

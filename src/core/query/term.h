@@ -75,6 +75,8 @@ struct TermHelp {
 const std::vector<TermHelp>& queryKeys();
 /// The words that stand alone, `example` empty.
 const std::vector<TermHelp>& queryWords();
+/// What stands in front of a key's values in an explanation, for those who translate it: "identifier".
+std::vector<std::string> queryPhrases();
 
 /// Understands a Word, Text or Keyed. `buses` are the names that a lone word may mean.
 QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>& buses);

@@ -5,6 +5,8 @@
 #include <string_view>
 #include <unordered_map>
 
+#include "core/base/say.h"
+
 namespace bexto {
 
 namespace {
@@ -29,8 +31,8 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
   if (!found.empty()) {
     for (const std::size_t other : found) {
       if (!channels[other].track.sameAs(channels[found.front()].track))
-        return fail(ErrorCode::BadArgument, fmt::format("the channel name '{}' fits more than one wire", wanted),
-                    source, fmt::format("write {} or {}", channels[found.front()].path, channels[other].path));
+        return fail(ErrorCode::BadArgument, say("the channel name '{}' fits more than one wire", wanted), source,
+                    say("write {} or {}", channels[found.front()].path, channels[other].path));
     }
     return found.front();
   }
@@ -38,8 +40,8 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
   for (const Channel& c : channels)
     names.push_back(c.name);
   const std::string near = nearest(wanted, names);
-  return fail(ErrorCode::BadArgument, fmt::format("there is no channel '{}'", wanted), source,
-              near.empty() ? "`bexto-cli info` lists the channels" : fmt::format("did you mean '{}'?", near));
+  return fail(ErrorCode::BadArgument, say("there is no channel '{}'", wanted), source,
+              near.empty() ? say("`bexto-cli info` lists the channels") : say("did you mean '{}'?", near));
 }
 
 void nameChannels(std::vector<Channel>& channels)

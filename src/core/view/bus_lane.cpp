@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/base/say.h"
 #include "core/decode/protocol.h"
 
 namespace bexto {
@@ -23,7 +24,7 @@ std::string hexText(const Field& field)
 /// What stands inside a field.
 FieldText textOf(const Bus& bus, const Field& field)
 {
-  const std::string name = field.name;
+  const std::string name = say(field.name);
   switch (field.role) {
     case Role::Start:
     case Role::Stop:

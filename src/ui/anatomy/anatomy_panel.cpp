@@ -327,7 +327,7 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
     else if (field.role == Role::Data)
       values << toQString(loneValueText(field.value, field.width, format));
     else if (name.isEmpty())
-      name = QString::fromLatin1(field.name);
+      name = toQString(say(field.name));
   }
   const QString value = values.isEmpty() ? name : values.join(QStringLiteral(" / "));
   m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));

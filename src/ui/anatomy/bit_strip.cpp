@@ -130,12 +130,14 @@ bool BitStrip::event(QEvent* event)
 
 QString BitStrip::described(const Bit& bit) const
 {
-  QString text = bit.role == Role::Stuff ? tr("stuff bit, ") : QString();
-  text += tr("sampled at %1 s").arg(toQString(momentText(bit.sample, 9)));
+  const QString sample = toQString(momentText(bit.sample, 9));
+  QString text =
+      bit.role == Role::Stuff ? tr("stuff bit, sampled at %1 s").arg(sample) : tr("sampled at %1 s").arg(sample);
   if (bit.actual > Picoseconds{0})
-    text += tr("\nfrom %1 s to %2 s: %3")
-                .arg(toQString(momentText(bit.actualBegin, 9)), toQString(momentText(bit.actualBegin + bit.actual, 9)),
-                     toQString(lengthText(bit.actual)));
+    text += QLatin1Char('\n') + tr("from %1 s to %2 s: %3")
+                                    .arg(toQString(momentText(bit.actualBegin, 9)),
+                                         toQString(momentText(bit.actualBegin + bit.actual, 9)),
+                                         toQString(lengthText(bit.actual)));
   return text;
 }
 
@@ -168,7 +170,8 @@ void BitStrip::focusOutEvent(QFocusEvent* event)
 QString BitStrip::spokenText(int row, int /*column*/) const
 {
   const Bit& bit = m_bits.at(static_cast<std::size_t>(row));
-  return (bit.level ? tr("1, ") : tr("0, ")) + (bit.wrong ? tr("wrong, ") : QString()) + described(bit);
+  const QString level = bit.level ? QStringLiteral("1") : QStringLiteral("0");
+  return bit.wrong ? tr("%1, wrong, %2").arg(level, described(bit)) : tr("%1, %2").arg(level, described(bit));
 }
 
 QRect BitStrip::spokenRect(int row, int /*column*/) const

@@ -145,7 +145,7 @@ QString BusCard::countLine() const
   const BusView& view = *m_engine.find(m_bus);
   const Protocol& protocol = view.shown.protocol();
   const std::uint64_t count = protocol.facts().countsTransactions ? view.transactionCount() : view.frameCount();
-  return toQString(countOf(count, protocol.noun(view.shown)));
+  return countOf(count, protocol.noun(view.shown));
 }
 
 QString BusCard::faultLine() const

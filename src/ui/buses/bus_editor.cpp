@@ -159,20 +159,20 @@ void BusEditor::addSettingFields(QFormLayout& form)
   for (const SettingSpec& spec : m_draft.settings.specs()) {
     QComboBox* combo = makeCombo(spec.kind != SettingKind::Choice);
     combo->setObjectName(toQString(spec.key));
-    combo->setAccessibleName(toQString(spec.label));
-    combo->setToolTip(toQString(spec.help));
+    combo->setAccessibleName(toQString(say(spec.label)));
+    combo->setToolTip(toQString(say(spec.help)));
     for (const std::string& choice : spec.choices)
       combo->addItem(toQString(choice));
     combo->setCurrentText(toQString(m_draft.settings.text(spec.key)));
     connect(combo, &QComboBox::currentTextChanged, this, &BusEditor::edited);
     m_settings[spec.key] = combo;
-    form.addRow(toQString(spec.label), combo);
+    form.addRow(toQString(say(spec.label)), combo);
   }
   m_format = makeCombo(false);
   m_format->setObjectName(QStringLiteral("format"));
   m_format->setAccessibleName(tr("Show values as"));
   for (int i = 0; i < kValueFormats; ++i)
-    m_format->addItem(QString::fromLatin1(formatName(static_cast<ValueFormat>(i))));
+    m_format->addItem(toQString(say(formatName(static_cast<ValueFormat>(i)))));
   m_format->setCurrentIndex(static_cast<int>(m_draft.format));
   connect(m_format, &QComboBox::currentTextChanged, this, &BusEditor::edited);
   form.addRow(tr("Show as"), m_format);

@@ -101,7 +101,7 @@ void BytesPage::updateChoices()
         if (view.streams.size() > 1)
           name += QLatin1Char(' ') + toQString(view.streams[s].line).toUpper();
         if (const std::string& label = view.shown.protocol().facts().ways.at(way).label; !label.empty())
-          name += QStringLiteral(", ") + toQString(label);
+          name += QStringLiteral(", ") + toQString(say(label));
         const Choice choice{{view.id, static_cast<int>(s)}, way};
         if (choice.stream == before.stream && choice.way == before.way)
           now = static_cast<int>(names.size());
@@ -186,7 +186,7 @@ QString BytesPage::status() const
 
 void BytesPage::updateStatus()
 {
-  QString text = toQString(countOf(m_view->stream().size(), "byte"));
+  QString text = countOf(m_view->stream().size(), kBytes);
   if (const auto range = m_view->picked(); range && m_view->stream().size() > 0) {
     const std::uint64_t count = range->second - range->first + 1;
     // Frames that carry bytes this way; of very much, as many as there can be.
@@ -198,10 +198,10 @@ void BytesPage::updateStatus()
       frames += frames == 0 || b.frame != last ? 1U : 0U;
       last = b.frame;
     }
-    text = tr("%1 from %2 on, in %3 · of %4")
-               .arg(toQString(countOf(count, "byte")),
-                    QStringLiteral("%1").arg(range->first, 4, 16, QLatin1Char('0')).toUpper(),
-                    (count > kLook ? tr("over ") : QString()) + toQString(countOf(frames, "frame")), text);
+    text =
+        tr("%1 from %2 on, in %3 · of %4")
+            .arg(countOf(count, kBytes), QStringLiteral("%1").arg(range->first, 4, 16, QLatin1Char('0')).toUpper(),
+                 count > kLook ? countOf(frames, {"over {} frame", "over {} frames"}) : countOf(frames, kFrames), text);
   }
   m_status->setText(text);
   setInk(*m_status, Ink::Muted);

@@ -234,7 +234,7 @@ void BytesView::copy()
 {
   QApplication::clipboard()->setText(pickedText());
   if (const auto range = picked(); range && range->second - range->first >= kMostCopied)
-    Q_EMIT said(tr("Only the first %1 were copied.").arg(toQString(countOf(kMostCopied, "byte"))));
+    Q_EMIT said(tr("Only the first %1 were copied.").arg(countOf(kMostCopied, kBytes)));
 }
 
 QString BytesView::pickedText() const

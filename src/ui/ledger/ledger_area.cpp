@@ -21,12 +21,13 @@ struct FormChoice {
   std::size_t wrap;
   const char* label;
 };
-constexpr std::array<FormChoice, 6> kForms{{{LedgerForm::Sentences, 16, "Sentences"},
-                                            {LedgerForm::Opened, 16, "Opened"},
-                                            {LedgerForm::Bytes, 4, "Bytes by 4"},
-                                            {LedgerForm::Bytes, 8, "Bytes by 8"},
-                                            {LedgerForm::Bytes, 16, "Bytes by 16"},
-                                            {LedgerForm::Bytes, 32, "Bytes by 32"}}};
+constexpr std::array<FormChoice, 6> kForms{
+    {{LedgerForm::Sentences, 16, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Sentences")},
+     {LedgerForm::Opened, 16, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Opened")},
+     {LedgerForm::Bytes, 4, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Bytes by 4")},
+     {LedgerForm::Bytes, 8, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Bytes by 8")},
+     {LedgerForm::Bytes, 16, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Bytes by 16")},
+     {LedgerForm::Bytes, 32, QT_TRANSLATE_NOOP("bexto::ui::LedgerArea", "Bytes by 32")}}};
 
 QToolButton* makeFlat(const QString& text, const QString& tip)
 {
@@ -364,11 +365,11 @@ void LedgerArea::findNext(bool forward)
   const Picoseconds at = rows.merged().beginOf(*best);
   for (const LedgerSource& source : result->sources)
     place += source.shownBelow(source.transactions.firstFrom(at));
-  m_bar->setSearchNote(tr("%1 of %2%3")
-                           .arg(toQString(bexto::countText(place)), toQString(bexto::countText(result->found())),
-                                !wrapped  ? QString()
-                                : forward ? tr(" · went on from the begin")
-                                          : tr(" · went on from the end")));
+  const QString where =
+      tr("%1 of %2").arg(toQString(bexto::countText(place)), toQString(bexto::countText(result->found())));
+  m_bar->setSearchNote(!wrapped  ? where
+                       : forward ? tr("%1 · went on from the begin").arg(where)
+                                 : tr("%1 · went on from the end").arg(where));
   if (const auto selection = rows.selectionOf(*best); selection && m_focus.exists(*selection)) {
     m_focus.select(*selection);
     m_focus.reveal(m_focus.selectedTime());
@@ -380,10 +381,10 @@ QString LedgerArea::countText() const
   const LedgerRows& rows = m_panes.front().view->rows();
   if (rows.allCount() == 0)
     return {};
-  const QString all = toQString(countOf(rows.allCount(), "transaction"));
   if (m_filter->isIdle())
-    return tr("%1 shown").arg(all);
-  return tr("%1 of %2 shown").arg(toQString(bexto::countText(rows.shownCount())), all);
+    return countOf(rows.allCount(), {"{} transaction shown", "{} transactions shown"});
+  return tr("%1 of %2 shown")
+      .arg(toQString(bexto::countText(rows.shownCount())), countOf(rows.allCount(), kTransactions));
 }
 
 void LedgerArea::updateCounts()

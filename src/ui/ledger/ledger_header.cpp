@@ -49,8 +49,8 @@ LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
 {
   auto* model = new QStandardItemModel(1, static_cast<int>(ledgerColumns().size()), this);
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
-    auto* item = new QStandardItem(toQString(spec.label));
-    item->setToolTip(toQString(spec.help));
+    auto* item = new QStandardItem(toQString(say(spec.label)));
+    item->setToolTip(toQString(say(spec.help)));
     const bool right = spec.column == LedgerColumn::Duration || spec.column == LedgerColumn::Size;
     item->setTextAlignment((right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
     model->setHorizontalHeaderItem(static_cast<int>(spec.column), item);
@@ -282,8 +282,8 @@ void LedgerHeader::addColumnChoices(QMenu& menu)
     // What is shown can be put away, whatever is listed now.
     if (!says && (isProperty(spec.column) || !m_listed.empty()) && !isShown(spec.column))
       continue;
-    QAction* action = menu.addAction(toQString(spec.label));
-    action->setToolTip(toQString(spec.help));
+    QAction* action = menu.addAction(toQString(say(spec.label)));
+    action->setToolTip(toQString(say(spec.help)));
     action->setCheckable(true);
     action->setChecked(isShown(spec.column));
     action->setEnabled(!isShown(spec.column) || std::count(m_chosen.begin(), m_chosen.end(), true) > 1);

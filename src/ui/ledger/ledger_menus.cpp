@@ -95,7 +95,7 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   if (!m_filter.isIdle())
     menu.addAction(tr("Show what surrounds this"), this, [this] { Q_EMIT surroundingsWanted(); });
   menu.addSeparator();
-  const QString likeness = toQString(context.source->bus.protocol().facts().likeness);
+  const QString likeness = toQString(say(context.source->bus.protocol().facts().likeness));
   for (const auto& [text, byName, forward] : {std::tuple(tr("Next of %1").arg(likeness), true, true),
                                               std::tuple(tr("Previous of %1").arg(likeness), true, false),
                                               std::tuple(tr("Next of the same kind"), false, true)})

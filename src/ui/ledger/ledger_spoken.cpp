@@ -9,7 +9,7 @@ namespace bexto::ui {
 
 namespace {
 
-int counted(std::uint64_t n)
+int rowNumber(std::uint64_t n)
 {
   return static_cast<int>(std::min<std::uint64_t>(n, std::numeric_limits<int>::max()));
 }
@@ -18,7 +18,7 @@ int counted(std::uint64_t n)
 
 int LedgerView::spokenRows() const
 {
-  return counted(m_rows.shownCount());
+  return rowNumber(m_rows.shownCount());
 }
 
 int LedgerView::spokenColumns() const
@@ -57,12 +57,12 @@ QRect LedgerView::spokenRect(int row, int column) const
 
 int LedgerView::firstSpokenInView() const
 {
-  return counted(m_top.row + (m_top.detail > 0 ? 1 : 0));
+  return rowNumber(m_top.row + (m_top.detail > 0 ? 1 : 0));
 }
 
 int LedgerView::spokenCurrent() const
 {
-  return m_rows.lines().empty() || !m_focus.selection().valid() ? -1 : counted(m_current.row);
+  return m_rows.lines().empty() || !m_focus.selection().valid() ? -1 : rowNumber(m_current.row);
 }
 
 void LedgerView::pickSpoken(int row)

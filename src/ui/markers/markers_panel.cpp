@@ -25,48 +25,41 @@ MarkerId idOf(const QTreeWidgetItem& item)
 }
 
 /// Places that are no markers.
-const QString& viewBegin()
+QString viewBegin()
 {
-  static const QString kText = QObject::tr("view's begin");
-  return kText;
+  return MarkersPanel::tr("view's begin");
 }
-const QString& viewEnd()
+QString viewEnd()
 {
-  static const QString kText = QObject::tr("view's end");
-  return kText;
+  return MarkersPanel::tr("view's end");
 }
 
-QString levelText(const char* name, const std::optional<Picoseconds>& shortest,
-                  const std::optional<Picoseconds>& longest)
+/// "4.3 µs … 8.6 µs", or one length where all are equal.
+QString rangeText(Picoseconds shortest, Picoseconds longest)
 {
-  if (!shortest)
-    return {};
-  const QString low = toQString(lengthText(*shortest));
-  return *shortest == *longest
-             ? QStringLiteral("%1 %2").arg(QObject::tr(name), low)
-             : QStringLiteral("%1 %2 … %3").arg(QObject::tr(name), low, toQString(lengthText(*longest)));
+  const QString low = toQString(lengthText(shortest));
+  return shortest == longest ? low : QStringLiteral("%1 … %2").arg(low, toQString(lengthText(longest)));
 }
 
 QStringList wireLines(const QString& name, const WireStatistics& s)
 {
   QStringList lines;
-  QString first = QStringLiteral("%1  %2").arg(name, toQString(countOf(s.edges, "edge")));
+  QString first = QStringLiteral("%1  %2").arg(name, countOf(s.edges, {"{} edge", "{} edges"}));
   if (s.hertz)
-    first +=
-        QStringLiteral(" · %1 · %2 % high").arg(toQString(frequencyText(*s.hertz))).arg(*s.duty * 100.0, 0, 'f', 1);
+    first += QStringLiteral(" · ") +
+             MarkersPanel::tr("%1 · %2 % high").arg(toQString(frequencyText(*s.hertz))).arg(*s.duty * 100.0, 0, 'f', 1);
   lines << first;
-  for (const QString& level :
-       {levelText("high", s.shortestHigh, s.longestHigh), levelText("low", s.shortestLow, s.longestLow)}) {
-    if (!level.isEmpty())
-      lines << level;
-  }
+  if (s.shortestHigh)
+    lines << MarkersPanel::tr("high %1").arg(rangeText(*s.shortestHigh, *s.longestHigh));
+  if (s.shortestLow)
+    lines << MarkersPanel::tr("low %1").arg(rangeText(*s.shortestLow, *s.longestLow));
   return lines;
 }
 
 QString busLine(const QString& name, const StreamStatistics& s)
 {
-  QString line = QStringLiteral("%1  %2 · %3 · load %4 %")
-                     .arg(name, toQString(countOf(s.frames, "frame")), toQString(countOf(s.bytes, "byte")))
+  QString line = MarkersPanel::tr("%1  %2 · %3 · load %4 %")
+                     .arg(name, countOf(s.frames, kFrames), countOf(s.bytes, kBytes))
                      .arg(s.load * 100.0, 0, 'f', 1);
   if (s.faulty > 0)
     line += QStringLiteral(" · ▲ ") + toQString(countText(s.faulty));
@@ -256,9 +249,8 @@ void MarkersPanel::moveToEdge(bool forward)
   if (edge == kNever || edge < Picoseconds{0})
     return;
   const bool rises = channel.signal().levelAt(edge);
-  m_session.moveMarker(
-      marker->id, edge,
-      toQString(m_session.value().lanes.nameOf(channel.path, channel.name)) + (rises ? tr(" rises") : tr(" falls")));
+  const QString name = toQString(m_session.value().lanes.nameOf(channel.path, channel.name));
+  m_session.moveMarker(marker->id, edge, rises ? tr("%1 rises").arg(name) : tr("%1 falls").arg(name));
   m_focus.reveal({edge, edge});
 }
 

@@ -383,10 +383,10 @@ QString OverviewStrip::spokenText(int row, int /*column*/) const
   const BusView* const bus = m_engine.find(said.bus);
   if (bus == nullptr)
     return said.name;
-  const QString frames = toQString(countOf(bus->frameCount(), "frame"));
-  return bus->faultCount() == 0
-             ? tr("%1, %2").arg(said.name, frames)
-             : tr("%1, %2, %3 with a fault").arg(said.name, frames, toQString(countText(bus->faultCount())));
+  QStringList parts{said.name, countOf(bus->frameCount(), kFrames)};
+  if (bus->faultCount() > 0)
+    parts << countOf(bus->faultCount(), {"{} with a fault", "{} with a fault"});
+  return parts.join(QStringLiteral(", "));
 }
 
 QRect OverviewStrip::spokenRect(int row, int /*column*/) const

@@ -211,8 +211,7 @@ void FilterBar::refresh()
   if (const auto& error = m_search.error(); searchMistake)
     found = QStringLiteral("▲ ") + toQString(error->message);
   else if (!m_search.isIdle() && m_search.result())
-    found = (m_search.result()->found() == 1 ? tr("1 match")
-                                             : tr("%1 matches").arg(toQString(countText(m_search.result()->found())))) +
+    found = countOf(m_search.result()->found(), {"{} match", "{} matches"}) +
             (m_search.isScanning() ? QStringLiteral(" …") : QString());
   if (!m_note.isEmpty())
     found = m_note;

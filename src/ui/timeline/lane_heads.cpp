@@ -355,7 +355,7 @@ void LaneHeads::askFilter(const TimelineLane& lane)
       setConditioning(lane, how);
       return;
     }
-    hint = tr("That is no time from 0s to 1ms: write it like 50ns.\n");
+    hint = tr("That is no time from 0s to 1ms: write it like 50ns.") + QLatin1Char('\n');
   }
 }
 

@@ -366,7 +366,7 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
     m_p.setPen(QPen(c.muted, 1));
     m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
     m_p.setFont(theme().words(10));
-    m_p.drawText(QPointF(x + 3, rulerTop + 13), QObject::tr("trigger"));
+    m_p.drawText(QPointF(x + 3, rulerTop + 13), TimelinePainter::tr("trigger"));
   }
   if (m_focus.cursor()) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());

@@ -72,7 +72,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
 void TimelineView::rebuild()
 {
   m_lanes = timelineLanes(m_engine, m_session.value().lanes, &m_left);
-  m_more->setText(tr("%1 more wires move: show them").arg(toQString(countText(m_left))));
+  m_more->setText(countOf(m_left, {"{} more wire moves: show it", "{} more wires move: show them"}));
   m_heads->lanesChanged();
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
@@ -231,7 +231,7 @@ void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* pr
     return;
   }
   const bool rises = bestLane->track.levelAt(best);
-  place(best, bestLane->name + (rises ? tr(" rises") : tr(" falls")));
+  place(best, rises ? tr("%1 rises").arg(bestLane->name) : tr("%1 falls").arg(bestLane->name));
 }
 
 void TimelineView::dropMarker()

@@ -136,7 +136,7 @@ void ListOutput::write(const QString& path, What what)
   m_cancel = std::stop_source();
   m_job->start([this, path, format = *format, list = listOf(what), stop = m_cancel.get_token()](JobRun& run) {
     const auto written = exportLedger(list, path.toStdString(), format, stop, run);
-    const QString count = toQString(countOf(list.lines.rows().size(), "transaction"));
+    const QString count = countOf(list.lines.rows().size(), kTransactions);
     const bool cancelled = !written && written.error().code == ErrorCode::Cancelled;
     const QString text = written     ? tr("Exported %1 to %2").arg(count, path)
                          : cancelled ? tr("The export was cancelled; nothing was written.")
@@ -177,7 +177,7 @@ bool ListOutput::paintOn(QPrinter& printer, const std::function<bool(int page)>&
     for (const LedgerColumn column : list.columns) {
       const int width = page.width() * shareOf(column) / shares;
       p.drawText(QRect(x, line * 3 / 2, width - 4, line), Qt::AlignLeft | Qt::AlignVCenter,
-                 toQString(specOf(column).label));
+                 toQString(say(specOf(column).label)));
       x += width;
     }
     p.drawLine(0, line * 5 / 2, page.width(), line * 5 / 2);

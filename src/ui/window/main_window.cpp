@@ -336,7 +336,7 @@ void MainWindow::updateStatus()
   for (int i = 0; i < m_engine->busCount(); ++i)
     faults += m_engine->bus(i).faultCount();
   m_faultLabel->setText(faults == 0 ? QString()
-                                    : QStringLiteral("▲ ") + toQString(countOf(faults, "frame")) + tr(" with a fault"));
+                                    : countOf(faults, {"▲ {} frame with a fault", "▲ {} frames with a fault"}));
   setInk(*m_faultLabel, Ink::Fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
                        : m_engine->isLive() ? tr("● following, %1").arg(toQString(lengthText(m_engine->whole().end)))

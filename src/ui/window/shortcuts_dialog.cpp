@@ -112,12 +112,12 @@ FilterHelpDialog::FilterHelpDialog(QWidget* parent) : QDialog(parent)
   table.add(QStringLiteral("\"stalled\""), tr("these letters in the payload"));
   table.head(tr("Keys: a value, a list, a range, or < <= > >= !="));
   for (const TermHelp& key : queryKeys())
-    table.add(toQString(key.example), toQString(key.help));
+    table.add(toQString(key.example), toQString(say(key.help)));
   table.add(QStringLiteral("0x10  0b101  0d16"),
             tr("say the base of a number; else it is the one that the key is written in"));
   table.head(tr("Words"));
   for (const TermHelp& word : queryWords())
-    table.add(toQString(word.key), tr("lines with %1").arg(toQString(word.help)));
+    table.add(toQString(word.key), tr("lines with %1").arg(toQString(say(word.help))));
   table.finish();
 }
 

@@ -188,11 +188,11 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                         }});
   for (int b = 0; b < m_engine->busCount(); ++b) {
     const QString name = toQString(m_engine->bus(b).wanted.name);
-    commands.push_back({name + tr(", its settings"), tr("bus"), {}, [this, id = m_engine->bus(b).id] {
+    commands.push_back({tr("%1, its settings").arg(name), tr("bus"), {}, [this, id = m_engine->bus(b).id] {
                           if (m_engine->find(id) != nullptr)
                             m_buses->toggleSettings(id);
                         }});
-    commands.push_back({name + tr(" only"), tr("bus"), {}, [this, name] {
+    commands.push_back({tr("%1 only").arg(name), tr("bus"), {}, [this, name] {
                           m_ledgers->bar().addTerm(
                               QStringLiteral("bus:") + toQString(quotedForQuery(name.toStdString())), false);
                         }});
@@ -200,7 +200,7 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
   for (const Marker& marker : m_session->markers()) {
     const QString name = toQString(marker.name);
     const QString note = toQString(marker.note);
-    const QString text = tr("Marker %1").arg(name) + (note.isEmpty() ? QString() : QStringLiteral(", ") + note);
+    const QString text = note.isEmpty() ? tr("Marker %1").arg(name) : tr("Marker %1, %2").arg(name, note);
     commands.push_back({text, tr("marker"), {}, [this, t = marker.time] { m_navigator->goToTime(t); }});
     commands.push_back({tr("Times since marker %1").arg(name), tr("marker"), {}, [this, id = marker.id] {
                           m_ledgers->active().setZero(TimeZero::Marker, id);

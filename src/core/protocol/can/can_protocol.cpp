@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/protocol/can/can_decoder.h"
 #include "core/protocol/can/can_frame.h"
 #include "core/protocol/can/can_properties.h"
@@ -90,8 +91,8 @@ class CanProtocol final : public Protocol {
       return {};
     const double rate = findCanBitRate(canSettings(bus), inputs.front());
     if (!(rate > 0.0))
-      return fail(ErrorCode::BadArgument, "the bit rate cannot be found: at no usual rate is there a whole frame", {},
-                  "give it, like bitrate=500000");
+      return fail(ErrorCode::BadArgument, say("the bit rate cannot be found: at no usual rate is there a whole frame"),
+                  {}, say("give it, like bitrate=500000"));
     bus.settings.edit<CanSettings>().bitrate = rate;
     return {};
   }
@@ -150,7 +151,7 @@ class CanProtocol final : public Protocol {
     if (frame.kind == kCanData) {
       const CanFrame can = canFrame(frame);
       if (can.hasFormat && can.fd)
-        return "FD data";
+        return say("FD data");
     }
     return Protocol::kindText(bus, frame);
   }

@@ -2,6 +2,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/decode/setting_table.h"
 
 namespace bexto {
@@ -72,8 +73,8 @@ std::string canSummary(const Bus& bus)
   if (can.fdBitrate > 0.0)
     text += fmt::format(" · FD {}", rateInWords(can.fdBitrate));
   if (!can.iso)
-    text += " · non-ISO";
-  return can.invert ? text + " · inverted" : text;
+    text += " · " + say("non-ISO");
+  return can.invert ? text + " · " + say("inverted") : text;
 }
 
 }  // namespace bexto

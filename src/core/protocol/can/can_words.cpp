@@ -2,6 +2,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/can/can_frame.h"
 
@@ -18,7 +19,7 @@ std::string idText(const CanFrame& can, ValueFormat format)
 std::string kindText(const Frame& frame, const CanFrame& can)
 {
   if (frame.kind == kCanRemote)
-    return "remote ";
+    return say("remote") + " ";
   std::string text;
   if (can.hasFormat && can.fd)
     text += "FD ";
@@ -58,27 +59,27 @@ void describe(const Bus& bus, const Frame& frame, const CanFrame& can, Place pla
   switch (place.line) {
     case Line::Identifier:
       d.role = Role::Address;
-      d.name = "identifier";
+      d.name = say("identifier");
       d.value = can.hasId ? idText(can, bus.format) : "–";
-      d.meaning = !can.hasId ? "cut before it was whole" : can.extended ? "29 bits" : "11 bits";
+      d.meaning = !can.hasId ? say("cut before it was whole") : can.extended ? say("29 bits") : say("11 bits");
       return;
     case Line::Format:
       d.role = Role::Control;
-      d.name = "format";
+      d.name = say("format");
       d.value = can.fd ? "FD" : "classic";
-      d.meaning = frame.kind == kCanRemote ? "asks for data" : can.brs ? "rate switched" : "";
+      d.meaning = frame.kind == kCanRemote ? say("asks for data") : can.brs ? say("rate switched") : "";
       if (can.esi)
-        d.meaning += std::string(d.meaning.empty() ? "" : ", ") + "sender error passive";
+        d.meaning += std::string(d.meaning.empty() ? "" : ", ") + say("sender error passive");
       return;
     case Line::Length:
       d.role = Role::Length;
       d.name = "DLC";
       d.value = fmt::format("{}", can.dlc);
-      d.meaning = fmt::format("{} bytes", canDataLength(can.dlc, can.fd));
+      d.meaning = counted(canDataLength(can.dlc, can.fd), kBytes);
       return;
     case Line::Data:
       d.role = Role::Data;
-      d.name = fmt::format("byte {}", place.number);
+      d.name = say("byte {}", place.number);
       d.value = loneValueText(can.data[place.number], 8, bus.format);
       d.field = place.number;
       return;
@@ -87,15 +88,15 @@ void describe(const Bus& bus, const Frame& frame, const CanFrame& can, Place pla
       d.name = "CRC";
       d.value = addressText(can.crc, can.fd ? (can.data.size() > 16 ? 21 : 17) : 15, bus.format);
       d.wrong = hasError(frame.errors, CanError::Crc) || hasError(frame.errors, CanError::StuffCount);
-      d.meaning = hasError(frame.errors, CanError::Crc)          ? "wrong"
-                  : hasError(frame.errors, CanError::StuffCount) ? "right, stuff count wrong"
-                                                                 : "right";
+      d.meaning = hasError(frame.errors, CanError::Crc)          ? say("wrong")
+                  : hasError(frame.errors, CanError::StuffCount) ? say("right, stuff count wrong")
+                                                                 : say("right");
       return;
     case Line::Ack:
       d.role = Role::Acknowledge;
       d.name = "ACK";
       d.value = can.ack ? "✓" : "✗";
-      d.meaning = can.ack ? "acknowledged" : "not acknowledged";
+      d.meaning = can.ack ? say("acknowledged") : say("not acknowledged");
       d.wrong = !can.ack;
       return;
   }
@@ -108,12 +109,12 @@ Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
   SentenceWriter out;
   if (!canHasHeader(frame)) {
     const bool error = frame.kind == kCanError;
-    out.add(error ? Tone::Fault : Tone::Plain, error ? "error frame" : "overload frame");
+    out.add(error ? Tone::Fault : Tone::Plain, error ? say("error frame") : say("overload frame"));
     return out.takeWithFaults(faultText(bus, frame));
   }
   const CanFrame can = canFrame(frame);
   if (!can.hasId)
-    out.add(Tone::Plain, "no identifier");
+    out.add(Tone::Plain, say("no identifier"));
   else
     out.add(Tone::Address, idText(can, bus.format) + " ");
   out.add(Tone::Plain, kindText(frame, can));
@@ -127,7 +128,7 @@ Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
   faults.addAllBut(errorBit(CanError::Ack), bus, frame);
   // That nobody answers is said where the answer would be.
   if (can.hasAck && !can.ack)
-    out.add(Tone::Fault, can.data.empty() ? "✗ not acknowledged" : " ✗ not acknowledged");
+    out.add(Tone::Fault, (can.data.empty() ? "✗ " : " ✗ ") + say("not acknowledged"));
   return out.takeWithFaults(faults.text());
 }
 
@@ -143,9 +144,9 @@ Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   Detail d;
   if (!canHasHeader(frame)) {
     d.role = Role::Flag;
-    d.name = frame.kind == kCanError ? "error flag" : "overload flag";
+    d.name = frame.kind == kCanError ? say("error flag") : say("overload flag");
     d.value = lengthText(frame.time.length(), 3);
-    d.meaning = frame.errors != 0 ? faultText(bus, frame) : "with its delimiter";
+    d.meaning = frame.errors != 0 ? faultText(bus, frame) : say("with its delimiter");
     d.wrong = frame.kind == kCanError;
     return d;
   }
@@ -158,7 +159,7 @@ Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   if (cut && i + 1 == lines.size()) {
     FaultList faults;
     faults.addAllBut(errorBit(CanError::Ack), bus, frame);
-    d.meaning += (d.meaning.empty() ? "then " : "; then ") + faults.text();
+    d.meaning = andThen(d.meaning, faults.text());
     d.wrong = true;
   }
   return d;
@@ -168,17 +169,17 @@ std::string canFaultText(const Frame& frame)
 {
   FaultList faults;
   if (hasError(frame.errors, CanError::Stuff))
-    faults.add("six equal bits");
+    faults.add(say("six equal bits"));
   if (hasError(frame.errors, CanError::Form))
-    faults.add("a fixed bit is wrong");
+    faults.add(say("a fixed bit is wrong"));
   if (hasError(frame.errors, CanError::Crc))
-    faults.add("CRC is wrong");
+    faults.add(say("CRC is wrong"));
   if (hasError(frame.errors, CanError::StuffCount))
-    faults.add("stuff count is wrong");
+    faults.add(say("stuff count is wrong"));
   if (hasError(frame.errors, CanError::Ack))
-    faults.add("not acknowledged");
+    faults.add(say("not acknowledged"));
   if (hasError(frame.errors, CanError::Incomplete))
-    faults.add("cut by the capture's end");
+    faults.add(say("cut by the capture's end"));
   return faults.text();
 }
 

@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/i2c/i2c_decoder.h"
 #include "core/protocol/i2c/i2c_frame.h"
@@ -28,7 +29,7 @@ Protocol::Facts facts()
   f.errors = {{errorBit(I2cError::Incomplete), "incomplete", "an unfinished frame"},
               {errorBit(I2cError::Nack), "nack"},
               {errorBit(I2cError::UnexpectedStart), "unexpected-start", "a START or STOP inside a byte"}};
-  f.noun = "transaction";
+  f.noun = kTransactions;
   f.countsTransactions = true;
   f.properties = i2cProperties();
   f.words = i2cPropertyWords();
@@ -71,7 +72,7 @@ class I2cProtocol final : public Protocol {
   std::string settingsSummary(const Bus& bus) const override
   {
     const Picoseconds spike = i2cSettings(bus).spike;
-    return spike == Picoseconds{0} ? "" : fmt::format("ignores < {}", lengthText(spike, 2));
+    return spike == Picoseconds{0} ? "" : say("ignores < {}", lengthText(spike, 2));
   }
 
   std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override
@@ -112,7 +113,7 @@ class I2cProtocol final : public Protocol {
   std::string payloadLabel(const Bus& bus, const Frame& frame, PayloadWay /*way*/) const override
   {
     const I2cTransfer t = i2cTransfer(frame);
-    return addressText(t.address, t.tenBit ? 10 : 7, bus.format) + (t.read ? " read" : " write");
+    return addressText(t.address, t.tenBit ? 10 : 7, bus.format) + " " + (t.read ? say("read") : say("write"));
   }
 
   Sentence sentence(const Bus& bus, const Transactions& transactions, std::uint64_t number,
@@ -129,12 +130,13 @@ class I2cProtocol final : public Protocol {
   std::string kindText(const Bus& /*bus*/, const Frame& frame) const override
   {
     const I2cTransfer t = i2cTransfer(frame);
-    return !t.hasAddress ? "no address" : t.read ? "read" : "write";
+    return !t.hasAddress ? say("no address") : t.read ? say("read") : say("write");
   }
 
-  std::string kindTerm(const Bus& bus, const Frame& frame) const override
+  std::string kindTerm(const Bus& /*bus*/, const Frame& frame) const override
   {
-    return i2cTransfer(frame).hasAddress ? kindText(bus, frame) : "";
+    const I2cTransfer t = i2cTransfer(frame);
+    return !t.hasAddress ? "" : t.read ? "read" : "write";
   }
   std::string detailTerm(const Bus& bus, const Frame& frame, const Detail& detail) const override
   {

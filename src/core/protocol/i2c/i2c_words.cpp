@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/protocol/i2c/i2c_frame.h"
 
 namespace bexto {
@@ -31,17 +32,17 @@ Sentence i2cSentence(const Bus& bus, const Transactions& transactions, FrameRang
       out.add(Tone::Plain, " · ");
     faults.addAllBut(errorBit(I2cError::Nack), bus, frame);
     if (!t.hasAddress) {
-      out.add(Tone::Plain, "no address");
+      out.add(Tone::Plain, say("no address"));
       continue;
     }
     const std::uint32_t full = t.address | (t.tenBit ? 0x10000U : 0U);
     if (full != address)
       out.add(Tone::Address, i2cAddress(t, bus.format) + " ");
     address = full;
-    out.add(Tone::Plain, t.read ? "read" : "write");
+    out.add(Tone::Plain, t.read ? say("read") : say("write"));
     if (!t.addressAck) {
       out.add(Tone::Plain, ", ");
-      out.add(Tone::Fault, "no answer");
+      out.add(Tone::Fault, say("no answer"));
     }
     if (!t.data.empty()) {
       out.add(Tone::Plain, " ");
@@ -49,7 +50,7 @@ Sentence i2cSentence(const Bus& bus, const Transactions& transactions, FrameRang
     }
   }
   if (range.count() > kMostTransfers)
-    out.add(Tone::Plain, fmt::format(" … {} transfers", countText(range.count())));
+    out.add(Tone::Plain, " … " + counted(range.count(), {"{} transfer", "{} transfers"}));
   return out.takeWithFaults(faults.text());
 }
 
@@ -69,24 +70,25 @@ Detail i2cDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   d.field = byte == 0 ? 0 : byte - 1;
   if (byte == 0) {
     d.role = Role::Address;
-    d.name = "address";
+    d.name = say("address");
     if (!t.hasAddress) {
       d.value = "–";
-      d.meaning = "cut before it was whole";
+      d.meaning = say("cut before it was whole");
       d.wrong = true;
       return d;
     }
     d.value = i2cAddress(t, bus.format);
-    d.meaning = fmt::format("{}, {}", t.read ? "read" : "write", t.addressAck ? "acked" : "no answer");
+    d.meaning =
+        fmt::format("{}, {}", t.read ? say("read") : say("write"), t.addressAck ? say("acked") : say("no answer"));
     d.wrong = !t.addressAck;
   } else {
-    d.name = fmt::format("byte {}", byte - 1);
+    d.name = say("byte {}", byte - 1);
     d.value = valueText(t.data[byte - 1], 8, bus.format);
     // The reader of the last byte says "no more" by not acknowledging it: nothing is wrong.
-    d.meaning = t.ackOf(byte - 1) ? "acked" : t.read && last ? "last, not acked" : "not acked";
+    d.meaning = t.ackOf(byte - 1) ? say("acked") : t.read && last ? say("last, not acked") : say("not acked");
   }
   if (last && !faults.empty()) {
-    d.meaning += "; then " + faults.first();
+    d.meaning = andThen(d.meaning, faults.first());
     d.wrong = true;
   }
   return d;
@@ -97,11 +99,11 @@ std::string i2cFaultText(const Frame& frame)
   FaultList faults;
   const bool stops = i2cTransfer(frame).end == I2cEnd::Stop;
   if (hasError(frame.errors, I2cError::UnexpectedStart))
-    faults.add(stops ? "STOP inside a byte" : "START inside a byte");
+    faults.add(stops ? say("STOP inside a byte") : say("START inside a byte"));
   else if (hasError(frame.errors, I2cError::Incomplete))
-    faults.add(stops ? "STOP right after START" : "cut by the capture's end");
+    faults.add(stops ? say("STOP right after START") : say("cut by the capture's end"));
   if (hasError(frame.errors, I2cError::Nack))
-    faults.add("no answer");
+    faults.add(say("no answer"));
   return faults.text();
 }
 

@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/protocol/lin/lin_decoder.h"
 #include "core/protocol/lin/lin_frame.h"
 #include "core/protocol/lin/lin_properties.h"
@@ -61,8 +62,8 @@ class LinProtocol final : public Protocol {
       return {};
     const double rate = findLinRate(inputs.front());
     if (!(rate > 0.0))
-      return fail(ErrorCode::BadArgument, "the baud cannot be found: no sync byte follows a break", {},
-                  "give it, like baud=19200");
+      return fail(ErrorCode::BadArgument, say("the baud cannot be found: no sync byte follows a break"), {},
+                  say("give it, like baud=19200"));
     bus.settings.edit<LinSettings>().baud = rate;
     return {};
   }

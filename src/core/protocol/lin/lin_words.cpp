@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/lin/lin_frame.h"
 
@@ -19,22 +20,22 @@ std::string idText(const LinFrame& f, ValueFormat format)
 std::string sumText(const LinFrame& f)
 {
   if (!f.model)
-    return "wrong";
-  return *f.model == LinChecksum::Classic ? "classic, right" : "enhanced, right";
+    return say("wrong");
+  return *f.model == LinChecksum::Classic ? say("classic, right") : say("enhanced, right");
 }
 
 Detail identifierDetail(const Bus& bus, const Frame& frame, const LinFrame& f)
 {
   Detail d;
   d.role = Role::Address;
-  d.name = "identifier";
+  d.name = say("identifier");
   d.value = f.hasId ? idText(f, bus.format) : "–";
-  const std::string sent = fmt::format("sent as {}", addressText(f.pid, 8, bus.format));
+  const std::string sent = say("sent as {}", addressText(f.pid, 8, bus.format));
   d.wrong = hasError(frame.errors, LinError::Parity) || hasError(frame.errors, LinError::Sync);
   if (!f.hasId)
-    d.meaning = hasError(frame.errors, LinError::Sync) ? "sync byte is wrong" : "cut before it was whole";
+    d.meaning = hasError(frame.errors, LinError::Sync) ? say("sync byte is wrong") : say("cut before it was whole");
   else
-    d.meaning = hasError(frame.errors, LinError::Parity) ? sent + ", parity is wrong" : sent;
+    d.meaning = hasError(frame.errors, LinError::Parity) ? sent + ", " + say("parity is wrong") : sent;
   return d;
 }
 
@@ -44,18 +45,18 @@ Sentence linSentence(const Bus& bus, const Frame& frame, std::size_t most)
 {
   SentenceWriter out;
   if (frame.kind == kLinWakeup) {
-    out.add(Tone::Plain, fmt::format("wake-up, {} low", lengthText(frame.time.length())));
+    out.add(Tone::Plain, say("wake-up, {} low", lengthText(frame.time.length())));
     return out.takeWithFaults(faultText(bus, frame));
   }
   const LinFrame f = linFrame(frame);
   if (!f.hasId)
-    out.add(Tone::Plain, "no identifier");
+    out.add(Tone::Plain, say("no identifier"));
   else
     out.add(Tone::Address, idText(f, bus.format) + " ");
   if (f.hasData && !f.data.empty())
     out.add(Tone::Payload, rowOfBytes(f.data, bus.format, most));
   if (f.model && *f.model == LinChecksum::Classic)
-    out.add(Tone::Plain, " classic");
+    out.add(Tone::Plain, " " + say("classic"));
   return out.takeWithFaults(faultText(bus, frame));
 }
 
@@ -72,7 +73,7 @@ Detail linDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   Detail d;
   if (frame.kind == kLinWakeup) {
     d.role = Role::Start;
-    d.name = "wake-up";
+    d.name = say("wake-up");
     d.value = lengthText(frame.time.length());
     return d;
   }
@@ -81,12 +82,12 @@ Detail linDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   if (i == 0) {
     d = identifierDetail(bus, frame, f);
   } else if (i <= f.data.size()) {
-    d.name = fmt::format("byte {}", i - 1);
+    d.name = say("byte {}", i - 1);
     d.value = loneValueText(f.data[i - 1], 8, bus.format);
     d.field = i - 1;
   } else {
     d.role = Role::Check;
-    d.name = "checksum";
+    d.name = say("checksum");
     d.value = addressText(f.checksum, 8, bus.format);
     d.meaning = sumText(f);
     d.wrong = !f.model;
@@ -96,7 +97,7 @@ Detail linDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
       static_cast<FrameErrors>(errorBit(LinError::Parity) | errorBit(LinError::Checksum) | errorBit(LinError::Sync)),
       bus, frame);
   if (i + 1 == linDetailCount(frame) && !rest.empty()) {
-    d.meaning += (d.meaning.empty() ? "then " : "; then ") + rest.text();
+    d.meaning = andThen(d.meaning, rest.text());
     d.wrong = true;
   }
   return d;
@@ -106,19 +107,19 @@ std::string linFaultText(const Frame& frame)
 {
   FaultList faults;
   if (hasError(frame.errors, LinError::Sync))
-    faults.add("sync byte is wrong");
+    faults.add(say("sync byte is wrong"));
   if (hasError(frame.errors, LinError::Parity))
-    faults.add("identifier's parity is wrong");
+    faults.add(say("identifier's parity is wrong"));
   if (hasError(frame.errors, LinError::Framing))
-    faults.add("a stop bit is low");
+    faults.add(say("a stop bit is low"));
   if (hasError(frame.errors, LinError::Checksum))
-    faults.add("checksum is wrong");
+    faults.add(say("checksum is wrong"));
   if (hasError(frame.errors, LinError::Form))
-    faults.add("more than eight data bytes");
+    faults.add(say("more than eight data bytes"));
   if (hasError(frame.errors, LinError::NoResponse))
-    faults.add("no response");
+    faults.add(say("no response"));
   if (hasError(frame.errors, LinError::Incomplete))
-    faults.add("cut short");
+    faults.add(say("cut short"));
   return faults.text();
 }
 

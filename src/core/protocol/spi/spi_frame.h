@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <span>
 
+#include "core/base/say.h"
 #include "core/decode/bus.h"
 #include "core/decode/frame_index.h"
 #include "core/decode/payload.h"
@@ -11,6 +12,8 @@ namespace bexto {
 
 /// With a chip select from its active to its inactive edge; without, the run of the clock between two gaps.
 inline constexpr FrameKind kSpiTransfer = 0;
+/// What is counted then.
+inline constexpr Noun kSpiWords{"{} word", "{} words"};
 /// One word of a transfer, where the settings ask for those.
 inline constexpr FrameKind kSpiWord = 1;
 

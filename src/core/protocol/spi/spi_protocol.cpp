@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/protocol/spi/spi_decoder.h"
 #include "core/protocol/spi/spi_frame.h"
 #include "core/protocol/spi/spi_properties.h"
@@ -66,9 +67,11 @@ class SpiProtocol final : public Protocol {
   Result<void> check(const Bus& bus) const override
   {
     if (!bus.has("mosi") && !bus.has("miso"))
-      return fail(ErrorCode::BadArgument, "no data line is given", {}, "add mosi=CHANNEL, miso=CHANNEL or both");
+      return fail(ErrorCode::BadArgument, say("no data line is given"), {},
+                  say("add mosi=CHANNEL, miso=CHANNEL or both"));
     if (!bus.has("cs") && spiSettings(bus).gap <= Picoseconds{0})
-      return fail(ErrorCode::BadArgument, "nothing says where a transfer ends", {}, "add cs=CHANNEL or gap=8us");
+      return fail(ErrorCode::BadArgument, say("nothing says where a transfer ends"), {},
+                  say("add cs=CHANNEL or gap=8us"));
     return {};
   }
   std::string settingsSummary(const Bus& bus) const override { return spiSummary(bus); }
@@ -131,11 +134,11 @@ class SpiProtocol final : public Protocol {
   /// A frame can be incomplete in three ways, which the wires tell apart and the frame does not.
   std::string faultText(const Bus& /*bus*/, const Frame& /*frame*/) const override
   {
-    return "cut inside a word or by the capture";
+    return say("cut inside a word or by the capture");
   }
-  std::string noun(const Bus& bus) const override
+  Noun noun(const Bus& bus) const override
   {
-    return spiSettings(bus).frames == SpiFrames::Word ? "word" : "transfer";
+    return spiSettings(bus).frames == SpiFrames::Word ? kSpiWords : Noun{"{} transfer", "{} transfers"};
   }
 
   std::string detailTerm(const Bus& bus, const Frame& frame, const Detail& detail) const override

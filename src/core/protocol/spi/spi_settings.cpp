@@ -2,6 +2,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/decode/setting_table.h"
 
@@ -65,16 +66,16 @@ Settings makeSpiSettings()
 std::string spiSummary(const Bus& bus)
 {
   const SpiSettings& spi = spiSettings(bus);
-  std::string text = fmt::format("mode {}", spi.mode);
+  std::string text = say("mode {}", spi.mode);
   if (spi.bits != 8)
-    text += fmt::format(" · {} bits", spi.bits);
+    text += " · " + say("{} bits", spi.bits);
   if (spi.order == BitOrder::Lsb)
-    text += " · lsb first";
+    text += " · " + say("lsb first");
   if (!bus.has("cs"))
-    text += fmt::format(" · gap {}", lengthText(spi.gap, 2));
+    text += " · " + say("gap {}", lengthText(spi.gap, 2));
   else if (spi.selectHigh)
-    text += " · CS high";
-  return spi.frames == SpiFrames::Word ? text + " · by word" : text;
+    text += " · " + say("CS high");
+  return spi.frames == SpiFrames::Word ? text + " · " + say("by word") : text;
 }
 
 }  // namespace bexto

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/protocol/spi/spi_frame.h"
 #include "core/protocol/spi/spi_settings.h"
 
@@ -28,7 +29,7 @@ Sentence spiSentence(const Bus& bus, const Frame& frame, std::size_t most)
   const SpiTransfer t = spiTransfer(bus, frame);
   SentenceWriter out;
   if (t.words == 0) {
-    out.add(Tone::Plain, "no words");
+    out.add(Tone::Plain, say("no words"));
     return out.takeWithFaults(faultText(bus, frame));
   }
   // Both directions share the room.
@@ -42,7 +43,7 @@ Sentence spiSentence(const Bus& bus, const Frame& frame, std::size_t most)
     out.add(Tone::Payload, rowOfWords(bus, t, 1, share));
   }
   if (t.words > share)
-    out.add(Tone::Plain, fmt::format("  {} words", countText(t.words)));
+    out.add(Tone::Plain, "  " + counted(t.words, kSpiWords));
   return out.takeWithFaults(faultText(bus, frame));
 }
 
@@ -60,18 +61,18 @@ Detail spiDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
   d.field = i;
   d.wrong = frame.errors != 0 && i + 1 >= t.words;
   if (t.words == 0) {
-    d.name = "no words";
+    d.name = say("no words");
     d.value = "–";
     d.meaning = faultText(bus, frame);
     return d;
   }
-  d.name = fmt::format("word {}", index);
+  d.name = say("word {}", index);
   const auto value = [&](int line) { return loneValueText(t.word(i, line), bits, bus.format); };
   d.value = t.hasMosi && t.hasMiso ? value(0) + " / " + value(1) : value(t.hasMosi ? 0 : 1);
   if (t.hasMosi && t.hasMiso && i == 0)
     d.meaning = "MOSI / MISO";
   if (d.wrong)
-    d.meaning = "then " + faultText(bus, frame);
+    d.meaning = andThen("", faultText(bus, frame));
   return d;
 }
 

@@ -3,6 +3,7 @@
 
 #include <fmt/core.h>
 
+#include "core/base/say.h"
 #include "core/decode/bit_rate.h"
 #include "core/protocol/uart/uart_decoder.h"
 #include "core/protocol/uart/uart_frame.h"
@@ -26,7 +27,7 @@ Protocol::Facts facts()
   f.errors = {{errorBit(UartError::Parity), "parity", "a wrong parity"},
               {errorBit(UartError::Framing), "framing", "a wrong stop bit"},
               {errorBit(UartError::Incomplete), "incomplete", "an unfinished frame"}};
-  f.noun = "character";
+  f.noun = {"{} character", "{} characters"};
   f.framesAreValues = true;
   f.payloadMayBeText = true;
   f.properties = uartProperties();
@@ -70,7 +71,7 @@ class UartProtocol final : public Protocol {
   {
     if (bus.has("rx") || bus.has("tx"))
       return {};
-    return fail(ErrorCode::BadArgument, "no channel is given", {}, "add rx=CHANNEL, tx=CHANNEL or both");
+    return fail(ErrorCode::BadArgument, say("no channel is given"), {}, say("add rx=CHANNEL, tx=CHANNEL or both"));
   }
   std::string settingsSummary(const Bus& bus) const override { return uartSummary(bus); }
   double setRate(const Bus& bus) const override { return uartSettings(bus).baud; }
@@ -85,8 +86,8 @@ class UartProtocol final : public Protocol {
         return {};
       }
     }
-    return fail(ErrorCode::BadArgument, "the baud cannot be found: the line has too few edges", {},
-                "give it, like baud=115200");
+    return fail(ErrorCode::BadArgument, say("the baud cannot be found: the line has too few edges"), {},
+                say("give it, like baud=115200"));
   }
 
   std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override

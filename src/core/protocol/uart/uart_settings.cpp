@@ -4,6 +4,7 @@
 
 #include <array>
 
+#include "core/base/say.h"
 #include "core/decode/setting_table.h"
 
 namespace bexto {
@@ -43,7 +44,8 @@ std::string uartSummary(const Bus& bus)
   const UartSettings& uart = uartSettings(bus);
   return fmt::format("{} {}{}{}{}{}", bus.settings.text("baud"), uart.bits,
                      kLetters.at(static_cast<std::size_t>(uart.parity)), bus.settings.text("stop"),
-                     uart.order == BitOrder::Msb ? " · msb first" : "", uart.invert ? " · inverted" : "");
+                     uart.order == BitOrder::Msb ? " · " + say("msb first") : "",
+                     uart.invert ? " · " + say("inverted") : "");
 }
 
 }  // namespace bexto

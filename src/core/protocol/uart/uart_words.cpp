@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/number_text.h"
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/uart/uart_frame.h"
 #include "core/protocol/uart/uart_settings.h"
@@ -20,11 +21,11 @@ Sentence uartSentence(const Bus& bus, const Transactions& transactions, std::uin
   for (std::uint64_t i = range.first; i < range.end; ++i) {
     const Frame frame = transactions.frames().frame(i);
     if (i - range.first >= limit) {
-      out.add(Tone::Plain, fmt::format(" … {} characters", countText(range.count())));
+      out.add(Tone::Plain, " … " + counted(range.count(), {"{} character", "{} characters"}));
       break;
     }
     if (frame.kind == kUartBreak) {
-      out.add(Tone::Plain, fmt::format("break, {} low", lengthText(frame.time.length())));
+      out.add(Tone::Plain, say("break, {} low", lengthText(frame.time.length())));
     } else if (!uartHasValue(frame)) {
       out.add(Tone::Fault, "…");
     } else {
@@ -42,7 +43,7 @@ Detail uartDetail(const Bus& bus, const Frame& frame)
   const int bits = uartSettings(bus).bits;
   Detail d;
   d.wrong = frame.errors != 0;
-  d.name = frame.kind == kUartBreak ? "break" : "character";
+  d.name = frame.kind == kUartBreak ? say("break") : say("character");
   if (frame.kind == kUartBreak)
     d.value = lengthText(frame.time.length());
   else
@@ -58,11 +59,11 @@ std::string uartFaultText(const Frame& frame)
 {
   FaultList faults;
   if (hasError(frame.errors, UartError::Parity))
-    faults.add("parity is wrong");
+    faults.add(say("parity is wrong"));
   if (hasError(frame.errors, UartError::Framing))
-    faults.add("stop bit is low");
+    faults.add(say("stop bit is low"));
   if (hasError(frame.errors, UartError::Incomplete))
-    faults.add("cut by the capture's end");
+    faults.add(say("cut by the capture's end"));
   return faults.text();
 }
 

@@ -1,0 +1,74 @@
+#pragma once
+
+#include <QPaintDevice>
+#include <QPaintEngine>
+#include <QPainter>
+#include <QStringList>
+#include <QWidget>
+
+namespace bexto::test {
+
+/// Keeps the texts that are drawn on it, and nothing else. A text in several fonts comes in pieces.
+class TextRecorder : public QPaintDevice {
+ public:
+  explicit TextRecorder(QSize size) : m_size(size), m_engine(m_texts) {}
+  const QStringList& texts() const { return m_texts; }
+  QPaintEngine* paintEngine() const override { return &m_engine; }
+
+ protected:
+  int metric(PaintDeviceMetric metric) const override
+  {
+    switch (metric) {
+      case PdmWidth:
+        return m_size.width();
+      case PdmHeight:
+        return m_size.height();
+      case PdmDpiX:
+      case PdmDpiY:
+      case PdmPhysicalDpiX:
+      case PdmPhysicalDpiY:
+        return 96;
+      case PdmDepth:
+        return 32;
+      case PdmDevicePixelRatio:
+        return 1;
+      case PdmDevicePixelRatioScaled:
+        return static_cast<int>(devicePixelRatioFScale());
+      default:
+        return QPaintDevice::metric(metric);
+    }
+  }
+
+ private:
+  class Engine : public QPaintEngine {
+   public:
+    explicit Engine(QStringList& texts) : QPaintEngine(AllFeatures), m_texts(texts) {}
+    bool begin(QPaintDevice* /*device*/) override { return true; }
+    bool end() override { return true; }
+    void updateState(const QPaintEngineState& /*state*/) override {}
+    void drawPath(const QPainterPath& /*path*/) override {}
+    void drawPolygon(const QPointF* /*points*/, int /*count*/, PolygonDrawMode /*mode*/) override {}
+    void drawPixmap(const QRectF& /*to*/, const QPixmap& /*pixmap*/, const QRectF& /*from*/) override {}
+    void drawTextItem(const QPointF& /*at*/, const QTextItem& item) override { m_texts << item.text(); }
+    Type type() const override { return User; }
+
+   private:
+    QStringList& m_texts;
+  };
+
+  QSize m_size;
+  QStringList m_texts;
+  mutable Engine m_engine;
+};
+
+/// What a widget and those inside it write.
+inline QStringList textsOn(QWidget& widget)
+{
+  TextRecorder recorder(widget.size());
+  QPainter painter(&recorder);
+  widget.render(&painter);
+  painter.end();
+  return recorder.texts();
+}
+
+}  // namespace bexto::test
