@@ -11,6 +11,7 @@
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
 #include "ui/text/translation.h"
+#include "ui/theme/desktop.h"
 #include "ui/theme/theme.h"
 #include "ui/window/main_window.h"
 #include "ui/window/window_memory.h"
@@ -51,7 +52,10 @@ int main(int argc, char** argv)
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
   parser.addOption(followOption);
   parser.process(*app);
-  bexto::ui::theme().apply(bexto::ui::memory::themeMode());
+  bexto::ui::Desktop desktop;  // asked before the palette is ours
+  bexto::ui::theme().follow(desktop.look());
+  QObject::connect(&desktop, &bexto::ui::Desktop::changed, [&desktop] { bexto::ui::theme().follow(desktop.look()); });
+  bexto::ui::memory::restoreLook();
   bexto::ui::Workspace workspace;
   bexto::ui::MainWindow window(workspace);
   for (const QString& spec : parser.values(busOption)) {

@@ -57,6 +57,28 @@ TEST_P(Look, EveryRoleHasAColourOfItsOwn)
   EXPECT_EQ(t.toneColour(Tone::Fault), t.colours().fault);
 }
 
+TEST_P(Look, StrongContrastIsSevenToOneAndLinesAreSeen)
+{
+  ui::theme().setHighContrast(true);
+  const Palette c = ui::theme().colours();
+  ui::theme().setHighContrast(false);
+  for (const QColor& back : {c.ground, c.panel}) {
+    for (const auto& [name, text] : std::vector<std::pair<std::string, QColor>>{{"ink", c.ink},
+                                                                                {"muted", c.muted},
+                                                                                {"address", c.address},
+                                                                                {"payload", c.payload},
+                                                                                {"control", c.control},
+                                                                                {"check", c.check},
+                                                                                {"fault", c.fault},
+                                                                                {"device", c.device}})
+      EXPECT_GE(contrast(text, back), 7.0) << name << " on " << back.name().toStdString();
+    EXPECT_GE(contrast(c.rule, back), 3.0);
+  }
+  for (const QColor& text : {c.ink, c.address, c.payload, c.fault})
+    EXPECT_GE(contrast(text, c.selection), 7.0) << text.name().toStdString();
+  EXPECT_NE(c.ground, ui::theme().colours().ground);
+}
+
 INSTANTIATE_TEST_SUITE_P(Modes, Look, testing::Values(ui::ThemeMode::Light, ui::ThemeMode::Dark));
 
 using Reachable = WindowTest;

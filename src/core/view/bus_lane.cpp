@@ -60,8 +60,15 @@ constexpr double kLeastByte = 1.5;
 class LaneBuilder {
  public:
   LaneBuilder(const Bus& bus, const StreamInput& input, const Transactions& transactions,
-              const std::vector<std::uint32_t>& faulty, const TimeAxis& axis)
-      : m_bus(bus), m_input(input), m_transactions(transactions), m_faulty(faulty), m_axis(axis)
+              const std::vector<std::uint32_t>& faulty, const TimeAxis& axis, double scale)
+      : m_bus(bus),
+        m_input(input),
+        m_transactions(transactions),
+        m_faulty(faulty),
+        m_axis(axis),
+        m_leastField(kLeastField * scale),
+        m_leastBit(kLeastBit * scale),
+        m_roomForParts(60.0 * scale)
   {
   }
 
@@ -129,10 +136,10 @@ class LaneBuilder {
       // Opening a transfer of a million bytes to find that none of them has room would take longer than a picture may.
       const bool roomForBytes = width >= kLeastByte * static_cast<double>(frame.payload.size());
       const bool isValue = holdsOneValue(frame);
-      const double least = isValue ? kLeastField : 4 * kLeastField;
+      const double least = isValue ? m_leastField : 4 * m_leastField;
       if (frame.time.end >= span.begin && width >= least && roomForBytes)
         addFields(i, width);
-      else if (width < kLeastField && isValue)
+      else if (width < m_leastField && isValue)
         break;  // its neighbours are as narrow
     }
   }
@@ -146,8 +153,7 @@ class LaneBuilder {
   void addFields(std::uint64_t number, double width)
   {
     const Anatomy anatomy = anatomyOf(m_bus, m_input, m_transactions.frames(), number, m_axis.span());
-    constexpr double kRoomForParts = 60.0;
-    const bool whole = width < kRoomForParts && holdsOneValue(m_transactions.frames().frame(number));
+    const bool whole = width < m_roomForParts && holdsOneValue(m_transactions.frames().frame(number));
     for (const Field& field : anatomy.fields) {
       double x0 = m_axis.xOf(field.time.begin);
       double x1 = m_axis.xOf(field.time.end);
@@ -162,8 +168,8 @@ class LaneBuilder {
       // What cut a frame has no length, and must be seen.
       const bool mark = field.role == Role::Flag && field.bitCount == 0;
       if (mark)
-        x0 -= kLeastField;
-      if (!mark && x1 - x0 < kLeastField && field.role != Role::Acknowledge && field.role != Role::Direction)
+        x0 -= m_leastField;
+      if (!mark && x1 - x0 < m_leastField && field.role != Role::Acknowledge && field.role != Role::Direction)
         continue;
       const bool fault = field.wrong || (whole && m_transactions.frames().frame(number).errors != 0);
       FieldText text = textOf(m_bus, field);
@@ -172,10 +178,10 @@ class LaneBuilder {
     }
     for (const Bit& bit : anatomy.bits) {
       const Picoseconds length = bit.nominal > Picoseconds{0} ? bit.nominal : anatomy.nominalBit;
-      if (static_cast<double>(length.count()) / m_axis.picosecondsPerPixel() < kLeastBit)
+      if (static_cast<double>(length.count()) / m_axis.picosecondsPerPixel() < m_leastBit)
         continue;
       const double x = m_axis.xOf(bit.sample);
-      if (x >= -kLeastBit && x <= m_axis.width() + kLeastBit)
+      if (x >= -m_leastBit && x <= m_axis.width() + m_leastBit)
         m_lane.bits.push_back({x, bit.level, bit.role, bit.wrong, bit.line});
     }
   }
@@ -185,15 +191,18 @@ class LaneBuilder {
   const Transactions& m_transactions;
   const std::vector<std::uint32_t>& m_faulty;
   const TimeAxis& m_axis;
+  double m_leastField;
+  double m_leastBit;
+  double m_roomForParts;
   BusLane m_lane;
 };
 
 }  // namespace
 
 BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions,
-                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis)
+                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis, double scale)
 {
-  return LaneBuilder(bus, input, transactions, faulty, axis).build();
+  return LaneBuilder(bus, input, transactions, faulty, axis, scale).build();
 }
 
 }  // namespace bexto

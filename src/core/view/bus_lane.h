@@ -46,14 +46,15 @@ struct BusLane {
   std::vector<LaneBit> bits;
 };
 
-/// Pixels below which things merge or stay away.
+/// Pixels below which things merge or stay away, where text has its usual size.
 inline constexpr double kLeastSentence = 4.0;
 inline constexpr double kLeastField = 7.0;
 inline constexpr double kLeastBit = 9.5;
 
 /// Costs what is visible, whatever the capture's length; only reads, so any thread may call it: at most a sentence a
-/// few pixels, and anatomies only of frames with room for them. `faulty` is faultyFrames() of the same frames.
+/// few pixels, and anatomies only of frames with room for them. `faulty` is faultyFrames() of the same frames. `scale`:
+/// how many times its usual size text has; what is to be read then needs more room.
 BusLane busLane(const Bus& bus, const StreamInput& input, const Transactions& transactions,
-                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis);
+                const std::vector<std::uint32_t>& faulty, const TimeAxis& axis, double scale = 1.0);
 
 }  // namespace bexto

@@ -12,6 +12,7 @@
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
 #include "ui/anatomy/bit_strip.h"
+#include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -61,7 +62,7 @@ void FieldTable::show(std::vector<Row> rows, std::uint64_t notShown)
 
 QSize FieldTable::sizeHint() const
 {
-  return {240, kRowHeight * static_cast<int>(m_rows.size() + (m_notShown > 0 ? 1 : 0)) + 4};
+  return {px(240), px(kRowHeight) * static_cast<int>(m_rows.size() + (m_notShown > 0 ? 1 : 0)) + 4};
 }
 
 void FieldTable::paintEvent(QPaintEvent* event)
@@ -69,13 +70,13 @@ void FieldTable::paintEvent(QPaintEvent* event)
   const Palette& c = theme().colours();
   QPainter p(this);
   const QFontMetrics data(theme().data(12));
-  int valueWidth = 44;
+  int valueWidth = px(44);
   for (const Row& row : m_rows)
-    valueWidth = std::max(valueWidth, std::min(120, data.horizontalAdvance(toQString(row.detail.value)) + 12));
+    valueWidth = std::max(valueWidth, std::min(px(120), data.horizontalAdvance(toQString(row.detail.value)) + px(12)));
   int y = 0;
   for (const Row& row : m_rows) {
-    const QRect rect(0, y, width(), kRowHeight);
-    y += kRowHeight;
+    const QRect rect(0, y, width(), px(kRowHeight));
+    y += px(kRowHeight);
     if (!rect.intersects(event->rect()))
       continue;
     if (row.current)
@@ -85,36 +86,36 @@ void FieldTable::paintEvent(QPaintEvent* event)
       p.drawRect(rect.adjusted(0, 0, -1, -1));
     }
     const QColor colour = row.detail.wrong ? c.fault : theme().roleColour(row.detail.role);
-    p.fillRect(QRect(0, rect.top() + 3, 2, kRowHeight - 6), colour);
+    p.fillRect(QRect(0, rect.top() + px(3), px(2), px(kRowHeight - 6)), colour);
     p.setFont(theme().words(12));
     p.setPen(c.muted);
-    p.drawText(rect.adjusted(8, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, toQString(row.detail.name));
+    p.drawText(rect.adjusted(px(8), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, toQString(row.detail.name));
     p.setFont(theme().data(12));
     p.setPen(colour);
-    p.drawText(QRect(78, rect.top(), valueWidth, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(toQString(row.detail.value), Qt::ElideRight, valueWidth - 4));
+    p.drawText(QRect(px(78), rect.top(), valueWidth, px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(toQString(row.detail.value), Qt::ElideRight, valueWidth - px(4)));
     p.setFont(theme().data(10));
     p.setPen(c.muted);
     const int whenWidth = p.fontMetrics().horizontalAdvance(row.when);
-    p.drawText(rect.adjusted(0, 0, -4, 0), Qt::AlignRight | Qt::AlignVCenter, row.when);
+    p.drawText(rect.adjusted(0, 0, -px(4), 0), Qt::AlignRight | Qt::AlignVCenter, row.when);
     p.setFont(theme().words(11));
     p.setPen(row.detail.wrong ? c.fault : c.ink);
-    const int left = 78 + valueWidth;
+    const int left = px(78) + valueWidth;
     p.drawText(
-        QRect(left, rect.top(), width() - left - whenWidth - 10, kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
-        p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - 10));
+        QRect(left, rect.top(), width() - left - whenWidth - px(10), px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
+        p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - px(10)));
   }
   if (m_notShown > 0) {
     p.setFont(theme().words(11));
     p.setPen(c.muted);
-    p.drawText(QRect(8, y, width(), kRowHeight), Qt::AlignLeft | Qt::AlignVCenter,
+    p.drawText(QRect(px(8), y, width(), px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
                tr("… and %1 more: open it in the Ledger").arg(toQString(countText(m_notShown))));
   }
 }
 
 void FieldTable::mousePressEvent(QMouseEvent* event)
 {
-  pickSpoken(std::max(0, event->pos().y() / kRowHeight));
+  pickSpoken(std::max(0, event->pos().y() / px(kRowHeight)));
 }
 
 void FieldTable::keyPressEvent(QKeyEvent* event)
@@ -153,7 +154,7 @@ QString FieldTable::spokenText(int row, int /*column*/) const
 
 QRect FieldTable::spokenRect(int row, int /*column*/) const
 {
-  return {0, row * kRowHeight, width(), kRowHeight};
+  return {0, row * px(kRowHeight), width(), px(kRowHeight)};
 }
 
 int FieldTable::spokenCurrent() const
@@ -179,7 +180,7 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   outer->setSpacing(4);
   auto* head = new QHBoxLayout;
   auto* name = new QLabel(tr("Anatomy"));
-  name->setFont(theme().words(12, true));
+  setType(*name, Face::Words, 12, true);
   m_previous = makeArrow(QStringLiteral("‹"), tr("Previous transaction of this bus"));
   m_next = makeArrow(QStringLiteral("›"), tr("Next transaction of this bus"));
   head->addWidget(name);
@@ -198,17 +199,17 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   m_title = new QLabel;
   m_title->setWordWrap(true);
   m_title->setTextFormat(Qt::PlainText);
-  m_title->setFont(theme().words(15, true));
+  setType(*m_title, Face::Words, 15, true);
   m_title->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  m_place = new QLabel;
-  m_place->setFont(theme().data(11));
+  m_place = new ElidedLabel;
+  setType(*m_place, Face::Data, 11);
   m_faults = new QLabel;
   m_faults->setWordWrap(true);
   m_stripTitle = new QLabel;
-  m_stripTitle->setFont(theme().words(11, true));
+  setType(*m_stripTitle, Face::Words, 11, true);
   m_strip = new BitStrip;
   auto* fieldsTitle = new QLabel(tr("Fields"));
-  fieldsTitle->setFont(theme().words(11, true));
+  setType(*fieldsTitle, Face::Words, 11, true);
   m_fields = new FieldTable;
   for (QWidget* part :
        std::initializer_list<QWidget*>{m_title, m_place, m_faults, m_stripTitle, m_strip, fieldsTitle, m_fields})
@@ -231,6 +232,10 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   });
   connect(&focus, &Focus::selectionChanged, this, &AnatomyPanel::refresh);
   connect(&theme(), &Theme::changed, this, &AnatomyPanel::refresh);
+  connect(&theme(), &Theme::resized, this, [this] {
+    m_strip->updateGeometry();
+    m_fields->updateGeometry();
+  });
   refresh();
 }
 

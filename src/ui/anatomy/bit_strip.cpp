@@ -55,8 +55,9 @@ QRectF BitStrip::cell(std::size_t i) const
   const std::size_t place = second ? i - first : i;
   const std::size_t count = std::min(kBitsARow, std::max(first, m_bits.size() - first));
   const std::size_t row = place / kBitsARow + (second ? (first + kBitsARow - 1) / kBitsARow : 0);
-  const double width = std::min(30.0, (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, count)));
-  return {static_cast<double>(place % kBitsARow) * width, static_cast<double>(row) * kRowHeight, width - 2.0, 28.0};
+  const double width = std::min(px(30.0), (this->width() - 1.0) / static_cast<double>(std::max<std::size_t>(1, count)));
+  return {static_cast<double>(place % kBitsARow) * width, static_cast<double>(row) * px(kRowHeight), width - 2.0,
+          px(28.0)};
 }
 
 void BitStrip::paintEvent(QPaintEvent* /*event*/)
@@ -81,7 +82,7 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
       p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
     p.setFont(theme().data(12, true));
     const bool ack = bit.role == Role::Acknowledge;
-    p.drawText(box.adjusted(0, 1, 0, -7), Qt::AlignCenter,
+    p.drawText(box.adjusted(0, px(1), 0, -px(7)), Qt::AlignCenter,
                ack         ? (bit.level ? QStringLiteral("✗") : QStringLiteral("✓"))
                : bit.level ? QStringLiteral("1")
                            : QStringLiteral("0"));
@@ -90,24 +91,25 @@ void BitStrip::paintEvent(QPaintEvent* /*event*/)
     const double share = length > 0.0 ? static_cast<double>((bit.sample - bit.cell.begin).count()) / length : 0.5;
     p.setPen(Qt::NoPen);
     p.setBrush(c.ink);
-    p.drawEllipse(QPointF(box.left() + box.width() * std::clamp(share, 0.0, 1.0), box.bottom() - 4.0), 1.6, 1.6);
+    p.drawEllipse(QPointF(box.left() + box.width() * std::clamp(share, 0.0, 1.0), box.bottom() - px(4)), px(1.6),
+                  px(1.6));
     const Picoseconds nominal = bit.nominal > Picoseconds{0} ? bit.nominal : m_nominal;
     if (bit.actual <= Picoseconds{0} || nominal <= Picoseconds{0})
       continue;
     const double ratio = static_cast<double>(bit.actual.count()) / static_cast<double>(nominal.count());
     const bool far = ratio > 1.25 || ratio < 0.75;
     // A full cell is the nominal length; what is longer runs out at half as much again.
-    const QRectF track(box.left(), box.bottom() + 6.0, box.width(), 3.0);
+    const QRectF track(box.left(), box.bottom() + px(6), box.width(), px(3));
     p.fillRect(track, c.wash);
-    p.fillRect(QRectF(track.left(), track.top(), track.width() * std::min(1.0, ratio / 1.5), 3.0),
+    p.fillRect(QRectF(track.left(), track.top(), track.width() * std::min(1.0, ratio / 1.5), px(3)),
                far ? c.fault : c.payload);
-    p.fillRect(QRectF(track.left() + track.width() / 1.5, track.top() - 2.0, 1.0, 7.0), c.muted);
+    p.fillRect(QRectF(track.left() + track.width() / 1.5, track.top() - px(2), 1.0, px(7)), c.muted);
   }
   if (m_nominal > Picoseconds{0} && !m_bits.empty()) {
     p.setFont(theme().words(10));
     p.setPen(c.muted);
     p.drawText(
-        QRectF(0, kRowHeight * rows(), width(), 28), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+        QRectF(0, px(kRowHeight) * rows(), width(), px(28)), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
         tr("dot: sampled there · bar: length, its line at %1")
             .arg(toQString(lengthText(m_bits.front().nominal > Picoseconds{0} ? m_bits.front().nominal : m_nominal))));
   }

@@ -4,6 +4,7 @@
 
 #include "core/decode/anatomy.h"
 #include "ui/access/painted_rows.h"
+#include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
@@ -17,7 +18,7 @@ class BitStrip : public QWidget, public PaintedRows {
 
   void show(std::vector<Bit> bits, Picoseconds nominal);
   const std::vector<Bit>& bits() const { return m_bits; }
-  QSize sizeHint() const override { return {240, 30 + kRowHeight * rows()}; }
+  QSize sizeHint() const override { return {px(240), px(30) + px(kRowHeight) * rows()}; }
   /// When it was sampled and how long it really was.
   QString described(const Bit& bit) const;
 

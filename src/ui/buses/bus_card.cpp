@@ -31,12 +31,12 @@ BusCard::BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus,
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, kSummaryHeight, 0, 0);
+  sized(*this, [column] { column->setContentsMargins(0, px(kSummaryHeight), 0, 0); });
   column->setSpacing(0);
   m_stop = new QToolButton(this);
   m_stop->setObjectName(QStringLiteral("stopDecode"));
   m_stop->setProperty("flat", true);
-  m_stop->setFont(theme().words(11));
+  setType(*m_stop, Face::Words, 11);
   m_stop->setCursor(Qt::ArrowCursor);
   m_stop->hide();
   connect(m_stop, &QToolButton::clicked, this, [this] {
@@ -108,12 +108,12 @@ void BusCard::updateStop()
   else if (!m_stop->isVisible() && !m_long.isActive())
     m_long.start();
   m_stop->adjustSize();
-  m_stop->move(width() - m_stop->width() - 8, kStopTop);
+  m_stop->move(width() - m_stop->width() - 8, px(kStopTop));
 }
 
 void BusCard::resizeEvent(QResizeEvent* /*event*/)
 {
-  m_stop->move(width() - m_stop->width() - 8, kStopTop);
+  m_stop->move(width() - m_stop->width() - 8, px(kStopTop));
 }
 
 BusCard::Measured BusCard::measured() const
@@ -190,36 +190,39 @@ void BusCard::paintEvent(QPaintEvent* /*event*/)
   p.setBrush(c.panel);
   p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
   const QStringList text = lines();
-  const QRect inner(12, 8, width() - 24, kSummaryHeight);
-  const auto line = [&](int y, Qt::Alignment side, const QFont& font, const QColor& colour, const QString& what) {
+  const QRect inner(px(12), px(8), width() - px(24), px(kSummaryHeight));
+  const auto line = [&](int y, Qt::Alignment side, const QFont& font, const QColor& colour, const QString& what,
+                        int taken = 0) {
     p.setFont(font);
     p.setPen(colour);
-    p.drawText(QRect(inner.left(), inner.top() + y, inner.width(), 18),
-               static_cast<int>((side | Qt::AlignVCenter).toInt()),
-               p.fontMetrics().elidedText(what, Qt::ElideRight, inner.width()));
+    const int room = inner.width() - taken;
+    const QString said = p.fontMetrics().elidedText(what, Qt::ElideRight, room);
+    const QRect at(inner.left() + (side == Qt::AlignRight ? taken : 0), inner.top() + px(y), room, px(18));
+    p.drawText(at, static_cast<int>((side | Qt::AlignVCenter).toInt()), said);
+    return p.fontMetrics().horizontalAdvance(said) + px(6);
   };
-  line(0, Qt::AlignLeft, theme().words(13, true), c.ink, text[0]);
-  line(0, Qt::AlignRight, theme().words(11), c.muted, text[1]);
+  const int label = line(0, Qt::AlignRight, theme().words(11), c.muted, text[1]);
+  line(0, Qt::AlignLeft, theme().words(13, true), c.ink, text[0], label);
   line(19, Qt::AlignLeft, theme().data(11), c.muted, text[2]);
   if (view.error) {
     p.setFont(theme().words(11));
     p.setPen(c.fault);
-    p.drawText(QRect(inner.left(), inner.top() + 40, inner.width(), 44), Qt::AlignLeft | Qt::TextWordWrap,
+    p.drawText(QRect(inner.left(), inner.top() + px(40), inner.width(), px(44)), Qt::AlignLeft | Qt::TextWordWrap,
                QStringLiteral("▲ ") + text[3]);
     return;
   }
   const bool off = measured().off;
   line(36, Qt::AlignLeft, theme().data(11), off ? c.fault : c.ink, text[3]);
-  paintLoadCurve(p, QRectF(inner.left(), inner.top() + 56, inner.width(), 12), m_load);
-  line(70, Qt::AlignLeft, theme().words(11), c.muted, text[4]);
+  paintLoadCurve(p, QRectF(inner.left(), inner.top() + px(56), inner.width(), px(12)), m_load);
   const bool clean = view.faultCount() == 0;
-  line(70, Qt::AlignRight, theme().words(11, !clean), clean ? c.payload : c.fault,
-       view.frameCount() == 0 ? QString() : text[5]);
+  const int faults = line(70, Qt::AlignRight, theme().words(11, !clean), clean ? c.payload : c.fault,
+                          view.frameCount() == 0 ? QString() : text[5]);
+  line(70, Qt::AlignLeft, theme().words(11), c.muted, text[4], faults);
 }
 
 void BusCard::mouseReleaseEvent(QMouseEvent* event)
 {
-  if (event->button() == Qt::LeftButton && rect().contains(event->pos()) && event->pos().y() < kSummaryHeight)
+  if (event->button() == Qt::LeftButton && rect().contains(event->pos()) && event->pos().y() < px(kSummaryHeight))
     Q_EMIT openWanted();
 }
 

@@ -43,9 +43,9 @@ QComboBox* makeCombo(bool editable)
   combo->setInsertPolicy(QComboBox::NoInsert);
   combo->setMinimumContentsLength(6);
   combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  combo->setFont(theme().data(12));
+  setType(*combo, Face::Data, 12);
   if (editable)
-    combo->lineEdit()->setFont(theme().data(12));
+    setType(*combo->lineEdit(), Face::Data, 12);
   combo->setFocusPolicy(Qt::StrongFocus);
   return combo;
 }
@@ -281,7 +281,7 @@ void BusEditor::refresh()
     showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
                            : QString());
   QString lines;
-  m_preview->setFont(theme().data(10));
+  setType(*m_preview, Face::Data, 10);
   std::vector<LedgerSource> sources;
   for (const StreamView& stream : view.streams)
     sources.push_back({view.shown, stream.line, stream.transactions});

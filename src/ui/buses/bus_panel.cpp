@@ -23,7 +23,7 @@ BusPanel::BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget*
   auto* head = new QHBoxLayout;
   head->setContentsMargins(12, 0, 6, 0);
   auto* title = new QLabel(tr("Buses"));
-  title->setFont(theme().words(12, true));
+  setType(*title, Face::Words, 12, true);
   m_add = new QToolButton;
   m_add->setText(tr("+ add"));
   m_add->setObjectName(QStringLiteral("addBus"));
@@ -41,7 +41,6 @@ BusPanel::BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget*
 
   m_scroll = new QScrollArea;
   m_scroll->setWidgetResizable(true);
-  m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_scroll->setFocusPolicy(Qt::NoFocus);
   auto* content = new QWidget;
   m_column = new QVBoxLayout(content);

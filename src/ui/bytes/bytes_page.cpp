@@ -5,6 +5,7 @@
 #include "core/base/number_text.h"
 #include "core/decode/protocol.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/text/elided_label.h"
 #include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
 
@@ -18,17 +19,17 @@ BytesPage::BytesPage(Engine& engine, Focus& focus, QWidget* parent)
       m_controls(new QWidget),
       m_choice(new QComboBox),
       m_wrap(new QComboBox),
-      m_status(new QLabel),
+      m_status(new ElidedLabel),
       m_job(std::make_unique<Job>())
 {
   m_choice->setAccessibleName(tr("Bus and direction"));
   m_choice->setObjectName(QStringLiteral("bytesOf"));
-  m_choice->setMinimumWidth(150);
+  sized(*m_choice, [this] { m_choice->setMinimumWidth(px(150)); });
   m_wrap->setAccessibleName(tr("Bytes a line"));
   for (const int wrap : {8, 16, 32})
     m_wrap->addItem(tr("%1 a line").arg(wrap), wrap);
   m_wrap->setCurrentIndex(1);
-  m_status->setFont(theme().words(11));
+  setType(*m_status, Face::Words, 11);
   auto* row = new QHBoxLayout(m_controls);
   row->setContentsMargins(0, 0, 12, 0);
   row->addWidget(m_choice);

@@ -35,7 +35,10 @@ BytesView::BytesView(QWidget* parent) : QAbstractScrollArea(parent)
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName(tr("Bytes"));
-  setMinimumHeight(4 * kRow);
+  sized(*this, [this] {
+    setMinimumHeight(4 * px(kRow));
+    updateScrollBar();
+  });
   connect(&theme(), &Theme::changed, this, [this] { viewport()->update(); });
 }
 
@@ -64,7 +67,7 @@ BytesView::Grid BytesView::grid() const
   g.digit = QFontMetrics(theme().data(12)).horizontalAdvance(QLatin1Char('0'));
   for (g.addressDigits = 4; g.addressDigits < 12 && (m_stream.size() >> (4 * g.addressDigits)) != 0;)
     ++g.addressDigits;
-  g.hex = 16 + (g.addressDigits + 2) * g.digit;
+  g.hex = px(16) + (g.addressDigits + 2) * g.digit;
   g.text = xOfByte(g, m_wrap) + 2 * g.digit;
   return g;
 }
@@ -157,8 +160,8 @@ QRect BytesView::byteRect(std::uint64_t address) const
       address >= first + wrap * static_cast<std::uint64_t>(rowsInView() + 1))
     return {};
   const Grid g = grid();
-  return {xOfByte(g, static_cast<int>((address - first) % wrap)), static_cast<int>((address - first) / wrap) * kRow,
-          2 * g.digit, kRow};
+  return {xOfByte(g, static_cast<int>((address - first) % wrap)), static_cast<int>((address - first) / wrap) * px(kRow),
+          2 * g.digit, px(kRow)};
 }
 
 std::optional<std::uint64_t> BytesView::addressAt(QPoint pos) const
@@ -174,7 +177,7 @@ std::optional<std::uint64_t> BytesView::addressAt(QPoint pos) const
   }
   if (column < 0 || pos.y() < 0)
     return std::nullopt;
-  const std::uint64_t address = firstAddress() + static_cast<std::uint64_t>(pos.y() / kRow * m_wrap + column);
+  const std::uint64_t address = firstAddress() + static_cast<std::uint64_t>(pos.y() / px(kRow) * m_wrap + column);
   return address < m_stream.size() ? std::optional(address) : std::nullopt;
 }
 
@@ -272,16 +275,17 @@ void BytesView::paintEvent(QPaintEvent* /*event*/)
   const auto bytes = m_stream.read(first, static_cast<std::size_t>((rowsInView() + 1) * m_wrap));
   for (std::size_t i = 0; i < bytes.size(); ++i) {
     const int column = static_cast<int>(i) % m_wrap;
-    const int y = static_cast<int>(i) / m_wrap * kRow;
+    const int y = static_cast<int>(i) / m_wrap * px(kRow);
     const std::uint64_t address = first + i;
     if (column == 0) {
       p.setPen(c.muted);
-      p.drawText(QRect(12, y, g.hex - 12, kRow), Qt::AlignLeft | Qt::AlignVCenter, hexOf(address, g.addressDigits));
-      p.fillRect(QRect(0, y + kRow - 1, viewport()->width(), 1), tint(c.rule, 40));
+      p.drawText(QRect(px(12), y, g.hex - px(12), px(kRow)), Qt::AlignLeft | Qt::AlignVCenter,
+                 hexOf(address, g.addressDigits));
+      p.fillRect(QRect(0, y + px(kRow) - 1, viewport()->width(), 1), tint(c.rule, 40));
     }
     const int x = xOfByte(g, column);
-    const QRect cell(x, y, 2 * g.digit, kRow);
-    const QRect letter(g.text + column * g.digit, y, g.digit, kRow);
+    const QRect cell(x, y, 2 * g.digit, px(kRow));
+    const QRect letter(g.text + column * g.digit, y, g.digit, px(kRow));
     if (range && address >= range->first && address <= range->second) {
       // Neighbours on a line join up, so that a run of bytes is one stroke of the highlighter.
       const bool joins = column + 1 < m_wrap && address < range->second;
@@ -289,7 +293,7 @@ void BytesView::paintEvent(QPaintEvent* /*event*/)
       p.fillRect(letter.adjusted(0, 2, 0, -3), c.selection);
     }
     if (bytes[i].first)
-      p.fillRect(QRect(x - 4, y + 4, 1, kRow - 9), tint(c.muted, 60));
+      p.fillRect(QRect(x - 4, y + 4, 1, px(kRow) - 9), tint(c.muted, 60));
     p.setPen(bytes[i].fault ? c.fault : c.payload);
     p.drawText(cell, Qt::AlignLeft | Qt::AlignVCenter, hexOf(bytes[i].value, 2));
     const bool printable = isPrintable(bytes[i].value);
@@ -334,7 +338,7 @@ QRect BytesView::spokenRect(int row, int column) const
   const Grid g = grid();
   const int left = column == 0 ? 12 : column == 1 ? g.hex : g.text;
   const int right = column == 0 ? g.hex : column == 1 ? g.text : g.text + m_wrap * g.digit;
-  return QRect(left, (row - first) * kRow, right - left, kRow).translated(viewport()->pos());
+  return QRect(left, (row - first) * px(kRow), right - left, px(kRow)).translated(viewport()->pos());
 }
 
 int BytesView::firstSpokenInView() const

@@ -6,6 +6,7 @@
 #include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 #include "ui/page/lower_page.h"
+#include "ui/theme/theme.h"
 
 class QComboBox;
 class QLabel;
@@ -72,7 +73,7 @@ class BytesView : public QAbstractScrollArea, public PaintedRows {
   void updateScrollBar();
   void reveal(std::uint64_t address);
   std::optional<std::uint64_t> addressAt(QPoint pos) const;
-  int rowsInView() const { return std::max(1, viewport()->height() / kRow); }
+  int rowsInView() const { return std::max(1, viewport()->height() / px(kRow)); }
   std::uint64_t firstAddress() const;
 
   ByteStream m_stream;

@@ -23,13 +23,13 @@ class CommandDelegate : public QStyledItemDelegate {
   using QStyledItemDelegate::QStyledItemDelegate;
   QSize sizeHint(const QStyleOptionViewItem& /*option*/, const QModelIndex& /*index*/) const override
   {
-    return {100, kRow};
+    return {100, px(kRow)};
   }
   void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override
   {
     const Palette& c = theme().colours();
     p->fillRect(option.rect, option.state.testFlag(QStyle::State_Selected) ? c.selection : c.panel);
-    const QRect row = option.rect.adjusted(12, 0, -12, 0);
+    const QRect row = option.rect.adjusted(px(12), 0, -px(12), 0);
     p->setFont(theme().data(11));
     p->setPen(c.muted);
     p->drawText(row, Qt::AlignRight | Qt::AlignVCenter, index.data(kKeysRole).toString());
@@ -37,7 +37,7 @@ class CommandDelegate : public QStyledItemDelegate {
     p->drawText(row, Qt::AlignLeft | Qt::AlignVCenter, index.data(kKindRole).toString());
     p->setFont(theme().words(13));
     p->setPen(c.ink);
-    const QRect text = row.adjusted(64, 0, -90, 0);
+    const QRect text = row.adjusted(px(64), 0, -px(90), 0);
     p->drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, text.width()));
   }
@@ -69,11 +69,19 @@ CommandBox::CommandBox(CommandSource source, QWidget* parent) : QLineEdit(parent
   setPlaceholderText(tr("find, go to, or do …   (Ctrl+K)"));
   setAccessibleName(tr("Command box"));
   setObjectName(QStringLiteral("commandBox"));
+  setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Fixed);
+  setMinimumWidth(px(120));
+  connect(&theme(), &Theme::resized, this, &QWidget::updateGeometry);
   connect(this, &QLineEdit::textEdited, this, &CommandBox::offer);
   connect(qApp, &QApplication::focusChanged, this, [this](QWidget* old, QWidget* now) {
     if (now == this && old != nullptr)
       m_before = old;
   });
+}
+
+QSize CommandBox::sizeHint() const
+{
+  return {px(380), QLineEdit::sizeHint().height()};
 }
 
 CommandBox::~CommandBox()
@@ -131,7 +139,8 @@ void CommandBox::offer()
   }
   m_list->setCurrentRow(0);
   const QPoint below = mapTo(window(), QPoint(0, height() + 2));
-  m_list->setGeometry(below.x(), below.y(), std::max(width(), 440), std::min(kMostRows, m_list->count()) * kRow + 4);
+  m_list->setGeometry(below.x(), below.y(), std::max(width(), px(440)),
+                      std::min(kMostRows, m_list->count()) * px(kRow) + 4);
   m_list->show();
   m_list->raise();
 }

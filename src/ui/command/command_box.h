@@ -32,6 +32,7 @@ class CommandBox : public QLineEdit {
   explicit CommandBox(CommandSource source, QWidget* parent = nullptr);
   ~CommandBox() override;
 
+  QSize sizeHint() const override;
   /// Takes the keyboard and offers everything.
   void open();
   /// What had the keyboard before; nullptr when that is gone.

@@ -10,6 +10,7 @@
 #include "core/base/number_text.h"
 #include "core/query/scan.h"
 #include "ui/theme/choices.h"
+#include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -132,9 +133,9 @@ void LedgerArea::makeControls()
   m_link->setObjectName(QStringLiteral("link"));
   connect(m_link, &QToolButton::clicked, this, [this](bool on) { setLinked(on); });
   m_link->hide();
-  m_count = new QLabel;
+  m_count = new ElidedLabel;
   m_count->setObjectName(QStringLiteral("ledgerCount"));
-  m_count->setFont(theme().words(11));
+  setType(*m_count, Face::Words, 11);
   row->addWidget(m_form);
   row->addWidget(beside);
   row->addWidget(m_link);

@@ -61,8 +61,11 @@ LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
   setSectionsClickable(false);
   setHighlightSections(false);
   setFocusPolicy(Qt::TabFocus);
-  setMinimumSectionSize(40);
-  setFont(theme().words(11));
+  sized(*this, [this] {
+    setMinimumSectionSize(px(40));
+    setFont(theme().words(11));
+    resizeWithText();
+  });
   setSectionResizeMode(QHeaderView::Interactive);
   setSectionResizeMode(static_cast<int>(LedgerColumn::Transaction), QHeaderView::Stretch);
   useDefaults();
@@ -98,6 +101,24 @@ LedgerHeader::~LedgerHeader()
     remember();
 }
 
+/// Columns grow and shrink with what stands in them.
+void LedgerHeader::resizeWithText()
+{
+  const double by = theme().scale() / m_scale;
+  m_scale = theme().scale();
+  if (by == 1.0)
+    return;
+  m_restoring = true;
+  for (const LedgerColumnSpec& spec : ledgerColumns()) {
+    const int section = static_cast<int>(spec.column);
+    if (spec.column != LedgerColumn::Transaction && isShown(spec.column))
+      resizeSection(section, sectionSize(section) > 0 ? static_cast<int>(std::lround(sectionSize(section) * by))
+                                                      : px(widthAtFirst(spec.column)));
+  }
+  m_restoring = false;
+  fitTo(m_width);
+}
+
 void LedgerHeader::useDefaults()
 {
   m_restoring = true;
@@ -108,7 +129,7 @@ void LedgerHeader::useDefaults()
     const bool busToo = m_protocol == nullptr || m_protocol->hasLines();
     m_chosen.at(static_cast<std::size_t>(section)) = spec.atFirst && (spec.column != LedgerColumn::Bus || busToo);
     if (spec.column != LedgerColumn::Transaction)
-      resizeSection(section, widthAtFirst(spec.column));
+      resizeSection(section, px(widthAtFirst(spec.column)));
   }
   m_restoring = false;
   fitTo(m_width);
@@ -167,7 +188,7 @@ void LedgerHeader::take(const std::vector<ColumnPlace>& places)
       m_chosen.at(static_cast<std::size_t>(section)) = true;
       moveSection(visualIndex(section), visual++);
       if (spec.column != LedgerColumn::Transaction)
-        resizeSection(section, std::clamp(place.width, minimumSectionSize(), 2000));
+        resizeSection(section, std::clamp(px(place.width), minimumSectionSize(), px(2000)));
     }
   }
   m_restoring = false;
@@ -184,7 +205,8 @@ std::vector<ColumnPlace> LedgerHeader::places() const
     const auto column = static_cast<LedgerColumn>(logicalIndex(visual));
     // The column of sentences takes what the others leave: its width is nobody's choice.
     if (isShown(column))
-      places.push_back({specOf(column).key, column == LedgerColumn::Transaction ? 0 : widthOf(column)});
+      places.push_back(
+          {specOf(column).key, column == LedgerColumn::Transaction ? 0 : theme().atDesign(widthOf(column))});
   }
   return places;
 }
@@ -225,7 +247,7 @@ int LedgerHeader::widthOf(LedgerColumn column) const
 {
   // A hidden section has no size; Qt keeps the one that it had for when it is shown again.
   const int size = sectionSize(static_cast<int>(column));
-  return size > 0 ? size : widthAtFirst(column);
+  return size > 0 ? size : px(widthAtFirst(column));
 }
 
 void LedgerHeader::fitTo(int width, int leastForWords)
@@ -316,9 +338,9 @@ void LedgerHeader::keyPressEvent(QKeyEvent* event)
   } else if (by != 0 && event->modifiers() == Qt::NoModifier) {
     m_current = shown[static_cast<std::size_t>(to)];
   } else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Equal) {
-    resizeSection(section, sectionSize(section) + kStep);
+    resizeSection(section, sectionSize(section) + px(kStep));
   } else if (event->key() == Qt::Key_Minus) {
-    resizeSection(section, std::max(minimumSectionSize(), sectionSize(section) - kStep));
+    resizeSection(section, std::max(minimumSectionSize(), sectionSize(section) - px(kStep)));
   } else if (event->key() == Qt::Key_Delete) {
     setShown(m_current, false);
   } else if (event->key() == Qt::Key_Menu) {

@@ -63,11 +63,13 @@ class LedgerHeader : public QHeaderView {
   void take(const std::vector<ColumnPlace>& places);
   void remember();
   int widthOf(LedgerColumn column) const;
+  void resizeWithText();
 
   SessionModel& m_session;
   std::vector<bool> m_chosen = std::vector<bool>(ledgerColumns().size());
   LedgerColumn m_current = LedgerColumn::Number;  ///< for the keyboard
   int m_width = 0;
+  double m_scale = 1.0;  ///< Theme::scale() that widths are at
   int m_leastForWords = 150;
   const Protocol* m_protocol = nullptr;
   std::vector<const Protocol*> m_listed;

@@ -14,7 +14,7 @@ constexpr int kByteLabel = 76;  ///< "2A write"
 
 int flagWidth(const QString& marker)
 {
-  return marker.isEmpty() ? 0 : QFontMetrics(theme().words(10, true)).horizontalAdvance(marker) + 8;
+  return marker.isEmpty() ? 0 : QFontMetrics(theme().words(10, true)).horizontalAdvance(marker) + px(8);
 }
 
 int digitWidth()
@@ -34,8 +34,9 @@ int LedgerPainter::leastWidth(const LedgerLines& lines)
 {
   constexpr int kWords = 150;
   constexpr int kOffset = 6;
-  return lines.form() == LedgerForm::Bytes ? kPad + 14 + kByteLabel + (kOffset + hexDigits(lines.wrap())) * digitWidth()
-                                           : kWords;
+  return lines.form() == LedgerForm::Bytes
+             ? px(kPad + 14 + kByteLabel) + (kOffset + hexDigits(lines.wrap())) * digitWidth()
+             : px(kWords);
 }
 
 void LedgerPainter::text(QRect cell, const QString& text, bool data, const QColor& colour, bool right)
@@ -53,27 +54,27 @@ void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& 
     m_p.fillRect(rect, look.current ? c.selection : tint(c.selection, 55));
   bool first = true;
   for (const LedgerColumn column : m_header.columns()) {
-    QRect cell = m_header.rectOf(column, rect.top(), rect.height()).adjusted(kPad, 0, 0, 0);
+    QRect cell = m_header.rectOf(column, rect.top(), rect.height()).adjusted(px(kPad), 0, 0, 0);
     if (first) {
       if (!line.isDetail && line.canOpen)
-        text({10, rect.top(), 14, rect.height()}, line.isOpen ? QStringLiteral("▾") : QStringLiteral("▸"), false,
-             c.muted);
-      cell.setLeft(kGutter);
+        text({px(10), rect.top(), px(14), rect.height()}, line.isOpen ? QStringLiteral("▾") : QStringLiteral("▸"),
+             false, c.muted);
+      cell.setLeft(px(kGutter));
       first = false;
     }
     const bool right = column == LedgerColumn::Duration || column == LedgerColumn::Size;
-    paintCell(column, cell.adjusted(0, 0, right ? -kPad : -4, 0), line, look);
+    paintCell(column, cell.adjusted(0, 0, right ? -px(kPad) : -px(4), 0), line, look);
   }
   m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), tint(c.rule, 60));
   if (look.found)
-    m_p.fillRect(QRect(0, rect.top(), 4, rect.height() - 1), c.ink);
+    m_p.fillRect(QRect(0, rect.top(), px(4), rect.height() - 1), c.ink);
   if (!look.marker.isEmpty()) {
     m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), c.address);
     m_p.setFont(theme().words(10, true));
     const int width = flagWidth(look.marker);
     // Where lines seldom reach: the end of the widest column.
     const QRect wide = m_header.rectOf(LedgerColumn::Transaction, rect.top(), rect.height());
-    const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, 13);
+    const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, px(13));
     m_p.fillRect(flag, c.address);
     m_p.setPen(c.panel);
     m_p.drawText(flag, Qt::AlignCenter, look.marker);
@@ -122,7 +123,7 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
   context.source = &m_rows.merged().sources()[line.row.source];
   context.number = line.row.number;
   context.row = line.place.row;
-  const auto most = static_cast<std::size_t>(std::max(8, cell.width() / 7));
+  const auto most = static_cast<std::size_t>(std::max(8, cell.width() / px(7)));
   const QString said = toQString(cellOf(column, context, most).text);
   const QColor colour = column == LedgerColumn::Address                                   ? c.address
                         : column == LedgerColumn::Payload || column == LedgerColumn::Text ? c.payload
@@ -136,20 +137,20 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
 void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, const Look& look)
 {
   const Palette& c = theme().colours();
-  const int base = cell.top() + 16;
+  const int base = cell.top() + px(16);
   int end = cell.right();
   if (!look.notes.isEmpty()) {
     // Somebody wrote it to be seen: the sentence makes room.
     m_p.setFont(theme().words(11));
     end -= std::min(cell.width() * 2 / 5,
-                    m_p.fontMetrics().horizontalAdvance(look.notes.join(QStringLiteral(" · "))) + 42);
+                    m_p.fontMetrics().horizontalAdvance(look.notes.join(QStringLiteral(" · "))) + px(42));
   }
   int x = cell.left();
   if (line.fault) {
     m_p.setFont(theme().words(11));
     m_p.setPen(c.fault);
     m_p.drawText(QPoint(x, base), QStringLiteral("▲"));
-    x += 14;
+    x += px(14);
   }
   for (const SentencePart& part : line.sentence.parts) {
     m_p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault)
@@ -163,9 +164,9 @@ void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, cons
       break;
   }
   if (!look.notes.isEmpty())
-    paintNotes(cell.adjusted(x + 10 - cell.left(), 0, 0, 0), look.notes);
+    paintNotes(cell.adjusted(x + px(10) - cell.left(), 0, 0, 0), look.notes);
   else if (line.errorFrame)
-    m_p.fillRect(QRect(x + 8, cell.top() + 5, std::max(0, end - x - 16), cell.height() - 10),
+    m_p.fillRect(QRect(x + px(8), cell.top() + px(5), std::max(0, end - x - px(16)), cell.height() - px(10)),
                  QBrush(tint(c.fault, 45), Qt::BDiagPattern));
 }
 
@@ -174,10 +175,10 @@ void LedgerPainter::paintNotes(QRect room, const QStringList& notes)
   const Palette& c = theme().colours();
   m_p.setFont(theme().words(11));
   const QString all = QStringLiteral("✎ ") + notes.join(QStringLiteral(" · "));
-  const int width = std::min(m_p.fontMetrics().horizontalAdvance(all) + 12, room.width());
-  if (width < 24)
+  const int width = std::min(m_p.fontMetrics().horizontalAdvance(all) + px(12), room.width());
+  if (width < px(24))
     return;
-  const QRect chip(room.left(), room.top() + 3, width, room.height() - 7);
+  const QRect chip(room.left(), room.top() + px(3), width, room.height() - px(7));
   m_p.setRenderHint(QPainter::Antialiasing);
   m_p.setPen(QPen(c.rule, 1));
   m_p.setBrush(c.panel);
@@ -185,19 +186,19 @@ void LedgerPainter::paintNotes(QRect room, const QStringList& notes)
   m_p.setRenderHint(QPainter::Antialiasing, false);
   m_p.setBrush(Qt::NoBrush);
   m_p.setPen(c.ink);
-  m_p.drawText(chip.adjusted(6, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter,
-               m_p.fontMetrics().elidedText(all, Qt::ElideRight, width - 10));
+  m_p.drawText(chip.adjusted(px(6), 0, -px(4), 0), Qt::AlignLeft | Qt::AlignVCenter,
+               m_p.fontMetrics().elidedText(all, Qt::ElideRight, width - px(10)));
 }
 
 void LedgerPainter::paintDetail(QRect cell, const LedgerRows::Line& line)
 {
   const Palette& c = theme().colours();
   const QColor colour = line.fault ? c.fault : theme().roleColour(line.detail.role);
-  m_p.fillRect(QRect(cell.left(), cell.top() + 3, 2, cell.height() - 6), colour);
-  const int value = cell.left() + 92;
-  text({cell.left() + 10, cell.top(), 80, cell.height()}, toQString(line.detail.name), false, c.muted);
+  m_p.fillRect(QRect(cell.left(), cell.top() + px(3), px(2), cell.height() - px(6)), colour);
+  const int value = cell.left() + px(92);
+  text({cell.left() + px(10), cell.top(), px(80), cell.height()}, toQString(line.detail.name), false, c.muted);
   m_p.setFont(theme().data(12));
-  const int width = std::max(56, m_p.fontMetrics().horizontalAdvance(toQString(line.detail.value)) + 16);
+  const int width = std::max(px(56), m_p.fontMetrics().horizontalAdvance(toQString(line.detail.value)) + px(16));
   text({value, cell.top(), std::max(0, cell.right() - value), cell.height()}, toQString(line.detail.value), true,
        colour);
   const int after = value + width;
@@ -213,11 +214,11 @@ void LedgerPainter::paintBytes(QRect cell, const LedgerRows::Line& line)
   const int digit = digitWidth();
   int x = cell.left();
   if (line.fault && line.place.detail == 0)
-    text({x, cell.top(), 14, cell.height()}, QStringLiteral("▲"), false, c.fault);
-  x += 14;
+    text({x, cell.top(), px(14), cell.height()}, QStringLiteral("▲"), false, c.fault);
+  x += px(14);
   if (labels) {
-    text({x, cell.top(), kByteLabel - 4, cell.height()}, toQString(line.bytes.label), false, c.address);
-    x += kByteLabel;
+    text({x, cell.top(), px(kByteLabel - 4), cell.height()}, toQString(line.bytes.label), false, c.address);
+    x += px(kByteLabel);
   }
   text({x, cell.top(), 5 * digit, cell.height()},
        QStringLiteral("%1").arg(line.bytes.offset, 4, 16, QLatin1Char('0')).toUpper(), true, c.muted);

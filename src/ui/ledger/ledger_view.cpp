@@ -45,9 +45,11 @@ LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Look
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName(tr("Ledger"));
-  setMinimumHeight(kHeaderHeight + 3 * kRowHeight);
-  setMinimumWidth(240);
-  setViewportMargins(0, kHeaderHeight, 0, 0);
+  sized(*this, [this] {
+    setMinimumHeight(px(kHeaderHeight) + 3 * px(kRowHeight));
+    setMinimumWidth(px(240));
+    setViewportMargins(0, px(kHeaderHeight), 0, 0);
+  });
   m_header->setContextMenuPolicy(Qt::CustomContextMenu);
   const auto repaint = [this] { viewport()->update(); };
   connect(m_header, &LedgerHeader::columnsChanged, this, repaint);
@@ -269,7 +271,7 @@ void LedgerView::scrollToTime(Picoseconds t)
 
 void LedgerView::resizeEvent(QResizeEvent* /*event*/)
 {
-  m_header->setGeometry(0, 0, viewport()->width(), kHeaderHeight);
+  m_header->setGeometry(0, 0, viewport()->width(), px(kHeaderHeight));
   m_header->fitTo(viewport()->width(), LedgerPainter::leastWidth(m_rows.lines()));
   setTop(m_following && !m_rows.lines().empty() ? m_rows.lines().last() : m_top);
   updateScrollBar();
@@ -325,7 +327,7 @@ std::optional<LedgerPlace> LedgerView::placeAt(QPoint pos) const
 {
   if (m_rows.lines().empty() || pos.y() < 0)
     return std::nullopt;
-  const int down = pos.y() / kRowHeight;
+  const int down = pos.y() / px(kRowHeight);
   const LedgerPlace place = m_rows.lines().moved(m_top, down);
   return linesBetween(m_top, place) == down ? std::optional(place) : std::nullopt;
 }
@@ -337,7 +339,7 @@ QRect LedgerView::lineRect(LedgerPlace place) const
   const int down = linesBetween(m_top, place);
   if (down > linesInView())
     return {};
-  return {0, down * kRowHeight, viewport()->width(), kRowHeight};
+  return {0, down * px(kRowHeight), viewport()->width(), px(kRowHeight)};
 }
 
 void LedgerView::pick(LedgerPlace place, bool extend, bool isStep)
@@ -392,7 +394,7 @@ void LedgerView::mousePressEvent(QMouseEvent* event)
   const auto place = placeAt(event->pos());
   if (event->button() != Qt::LeftButton || !place)
     return;
-  const bool onArrow = event->pos().x() < kArrowWidth && place->detail == 0;
+  const bool onArrow = event->pos().x() < px(kArrowWidth) && place->detail == 0;
   if (onArrow && m_rows.lines().form() != LedgerForm::Bytes)
     openLine(*place, !m_rows.lines().isOpen(m_rows.merged().at(place->row)));
   else
@@ -401,7 +403,7 @@ void LedgerView::mousePressEvent(QMouseEvent* event)
 
 void LedgerView::mouseMoveEvent(QMouseEvent* event)
 {
-  if (!event->buttons().testFlag(Qt::LeftButton) || event->pos().x() < kArrowWidth)
+  if (!event->buttons().testFlag(Qt::LeftButton) || event->pos().x() < px(kArrowWidth))
     return;
   const auto place = placeAt(event->pos());
   if (place && *place != m_current)
@@ -411,7 +413,7 @@ void LedgerView::mouseMoveEvent(QMouseEvent* event)
 void LedgerView::mouseDoubleClickEvent(QMouseEvent* event)
 {
   const auto place = placeAt(event->pos());
-  if (!place || event->pos().x() < kArrowWidth) {
+  if (!place || event->pos().x() < px(kArrowWidth)) {
     mousePressEvent(event);
     return;
   }
@@ -479,7 +481,7 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
   }
   // More values than fit are not worth making into words.
   const int sentenceWidth = m_header->rectOf(LedgerColumn::Transaction, 0, 1).width();
-  const auto most = static_cast<std::size_t>(std::max(8, sentenceWidth / 14));
+  const auto most = static_cast<std::size_t>(std::max(8, sentenceWidth / px(14)));
   const auto lines = m_rows.visible(m_top, static_cast<std::size_t>(linesInView()) + 1, most);
   const bool selected = m_focus.selection().valid();
   const LedgerPlace other = m_anchor.value_or(m_current);
@@ -506,8 +508,8 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
       }
       before = line.begin;
     }
-    painter.paint(QRect(0, y, viewport()->width(), kRowHeight), line, look);
-    y += kRowHeight;
+    painter.paint(QRect(0, y, viewport()->width(), px(kRowHeight)), line, look);
+    y += px(kRowHeight);
   }
 }
 

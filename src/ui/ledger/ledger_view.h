@@ -4,6 +4,7 @@
 
 #include "ui/access/painted_rows.h"
 #include "ui/ledger/ledger_rows.h"
+#include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
@@ -102,7 +103,7 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
   void updateScrollBar();
   void setTop(LedgerPlace top);
   void scrollBarMoved(int value);
-  int linesInView() const { return std::max(1, viewport()->height() / kRowHeight); }
+  int linesInView() const { return std::max(1, viewport()->height() / px(kRowHeight)); }
   int linesBetween(LedgerPlace from, LedgerPlace to) const;  ///< from <= to; at most a few views
   std::optional<LedgerPlace> placeAt(QPoint pos) const;
   void pick(LedgerPlace place, bool extend = false, bool isStep = false);

@@ -84,7 +84,7 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
       m_job(std::make_unique<Job>())
 {
   auto* title = new QLabel(tr("Markers and notes"));
-  title->setFont(theme().words(12, true));
+  setType(*title, Face::Words, 12, true);
   m_hint->setText(tr("M drops a marker at the pointer. A note on a line: press K, or right-click it."));
   m_hint->setWordWrap(true);
   m_hint->setAlignment(Qt::AlignTop | Qt::AlignLeft);
@@ -107,7 +107,7 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
     choice->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(choice, &QComboBox::activated, this, &MarkersPanel::measure);
   }
-  m_said->setFont(theme().data(11));
+  setType(*m_said, Face::Data, 11);
   m_said->setWordWrap(true);
   m_said->setTextInteractionFlags(Qt::TextSelectableByMouse);
   m_said->setAccessibleName(tr("What lies between"));

@@ -40,17 +40,20 @@ OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
     m_pictureOld = true;
     update();
   });
+  connect(&theme(), &Theme::resized, this, &OverviewStrip::refresh);
 }
 
 QSize OverviewStrip::sizeHint() const
 {
   const auto rows = static_cast<double>(std::max<std::size_t>(2, m_rows.size()));
-  return {600, std::max(52, kTop * 2 + static_cast<int>(std::ceil(rowHeight() * rows)))};
+  return {600, std::max(px(52), px(kTop) * 2 + static_cast<int>(std::ceil(rowHeight() * rows)))};
 }
 
 QRect OverviewStrip::strip() const
 {
-  return {kLeft, 0, std::max(1, width() - kLeft - kRight), height() - 1};
+  // The names' room; large letters in a small window leave the traffic the larger part.
+  const int left = std::min(px(kLeft), width() / 4);
+  return {left, 0, std::max(1, width() - left - px(kRight)), height() - 1};
 }
 
 double OverviewStrip::xOf(Picoseconds t) const
@@ -133,7 +136,8 @@ void OverviewStrip::showMatches(Lookup& search)
 
 double OverviewStrip::rowHeight() const
 {
-  return std::min<double>(kRowHeight, kMostRowsHeight / static_cast<double>(std::max<std::size_t>(1, m_rows.size())));
+  return std::min<double>(px(kRowHeight),
+                          px(kMostRowsHeight) / static_cast<double>(std::max<std::size_t>(1, m_rows.size())));
 }
 
 void OverviewStrip::findMatches()
@@ -165,10 +169,10 @@ QRectF OverviewStrip::windowRect() const
   const TimeRange span = m_focus.axis().span();
   double x0 = std::max<double>(strip().left(), xOf(span.begin));
   double x1 = std::min<double>(strip().right() + 1, xOf(span.end));
-  if (x1 - x0 < kLeastWindow) {
+  if (x1 - x0 < px(kLeastWindow)) {
     const double middle = (x0 + x1) / 2.0;
-    x0 = middle - kLeastWindow / 2.0;
-    x1 = middle + kLeastWindow / 2.0;
+    x0 = middle - px(kLeastWindow) / 2.0;
+    x1 = middle + px(kLeastWindow) / 2.0;
   }
   return {x0, 4.0, x1 - x0, height() - 9.0};
 }
@@ -184,7 +188,7 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
     return;
   p.setFont(theme().words(11));
   p.setPen(c.muted);
-  p.drawText(QRect(12, kTop - 4, 120, 18), Qt::AlignLeft | Qt::AlignVCenter,
+  p.drawText(QRect(px(12), px(kTop - 4), px(120), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
              toQString(lengthText(m_engine.whole().end)));
   const QRectF window = windowRect();
   p.setPen(Qt::NoPen);
@@ -207,7 +211,7 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
 
 double OverviewStrip::topOf(std::size_t row) const
 {
-  return kTop + rowHeight() * static_cast<double>(row);
+  return px(kTop) + rowHeight() * static_cast<double>(row);
 }
 
 void OverviewStrip::drawAll()
@@ -236,9 +240,9 @@ void OverviewStrip::drawRow(std::size_t number)
   p.setRenderHint(QPainter::Antialiasing);
   p.setFont(theme().words(11));
   p.setPen(c.muted);
-  if (high >= kLeastForName)
-    p.drawText(QRectF(120, y - 3, kLeft - 128, high + 2), Qt::AlignRight | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(row.name, Qt::ElideRight, kLeft - 136));
+  if (high >= px(kLeastForName))
+    p.drawText(QRectF(px(100), y - 3, strip().left() - px(108), high + 2), Qt::AlignRight | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(row.name, Qt::ElideRight, strip().left() - px(108)));
   // Equal neighbours are painted as one; four shades are enough to compare by eye.
   for (std::size_t x = 0; x < row.density.size();) {
     const auto shade = [&](std::size_t i) { return row.density[i] == 0 ? 0 : 1 + row.density[i] / 64; };
@@ -267,7 +271,7 @@ void OverviewStrip::drawFaults()
   }
   QPainter p(&m_picture);
   p.setCompositionMode(QPainter::CompositionMode_Clear);
-  p.fillRect(QRect(0, 0, width(), kTop - 2), Qt::transparent);
+  p.fillRect(QRect(0, 0, width(), px(kTop) - 2), Qt::transparent);
   p.setCompositionMode(QPainter::CompositionMode_SourceOver);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);

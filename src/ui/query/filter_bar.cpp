@@ -8,6 +8,7 @@
 #include <QToolButton>
 
 #include "core/base/number_text.h"
+#include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -21,24 +22,6 @@ const QString& historyKey()
   static const QString kKey = QStringLiteral("filter/history");
   return kKey;
 }
-
-/// One line that ends in … where room does; the whole is its tool tip.
-class SaysLabel : public QLabel {
- public:
-  SaysLabel()
-  {
-    setFont(theme().words(11));
-    setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  }
-
- protected:
-  void paintEvent(QPaintEvent* /*event*/) override
-  {
-    QPainter p(this);
-    p.setPen(palette().color(foregroundRole()));
-    p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter, fontMetrics().elidedText(text(), Qt::ElideRight, width()));
-  }
-};
 
 QToolButton* makeStep(const QString& text, const QString& name)
 {
@@ -76,7 +59,7 @@ FilterBar::FilterBar(Engine& engine, Lookup& filter, Lookup& search, QWidget* pa
   // Many terms scroll under the keyboard rather than make the window wider.
   m_chipBox = new QScrollArea;
   m_chipBox->setWidgetResizable(true);
-  m_chipBox->setFixedHeight(24);
+  sized(*m_chipBox, [this] { m_chipBox->setFixedHeight(px(24)); });
   m_chipBox->setFrameShape(QFrame::NoFrame);
   m_chipBox->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_chipBox->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -86,11 +69,13 @@ FilterBar::FilterBar(Engine& engine, Lookup& filter, Lookup& search, QWidget* pa
   m_chipRow->setSpacing(4);
   m_chipBox->setWidget(chips);
   below->addWidget(m_chipBox);
-  m_says = new SaysLabel;
+  m_says = new ElidedLabel;
+  setType(*m_says, Face::Words, 11);
+  m_says->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   m_says->setObjectName(QStringLiteral("filterSays"));
   m_searchSays = new QLabel;
   m_searchSays->setObjectName(QStringLiteral("searchSays"));
-  m_searchSays->setFont(theme().words(11));
+  setType(*m_searchSays, Face::Words, 11);
   below->addWidget(m_says, 1);
   below->addWidget(m_searchSays);
   auto* row = new QHBoxLayout;
@@ -178,7 +163,7 @@ void FilterBar::refresh()
     const int number = static_cast<int>(m_chips.size());
     chip->setCheckable(true);
     chip->setProperty("chip", true);
-    chip->setFont(theme().data(11));
+    setType(*chip, Face::Data, 11);
     connect(chip, &QToolButton::clicked, this, [this, number] { m_filter.setOff(number, !m_filter.isOff(number)); });
     m_chipRow->addWidget(chip);
     m_chips << chip;
@@ -201,10 +186,9 @@ void FilterBar::refresh()
     says += QStringLiteral(" …");
   }
   m_says->setText(says);
-  m_says->setToolTip(says);
   setInk(*m_says, (mistake ? Ink::Fault : Ink::Muted));
   const int wanted = m_chipBox->widget()->sizeHint().width() + 2;
-  m_chipBox->setFixedWidth(std::min(wanted, std::max(160, width() * 62 / 100)));
+  m_chipBox->setFixedWidth(std::min(wanted, std::max(px(160), width() * 62 / 100)));
   m_chipBox->setVisible(!m_chips.isEmpty());
   QString found;
   const bool searchMistake = m_search.error() && !m_searchEdit->isUnfinished();

@@ -23,7 +23,7 @@ class OfferDelegate : public QStyledItemDelegate {
   using QStyledItemDelegate::QStyledItemDelegate;
   QSize sizeHint(const QStyleOptionViewItem& /*option*/, const QModelIndex& /*index*/) const override
   {
-    return {100, kOfferRow};
+    return {100, px(kOfferRow)};
   }
   void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override
   {
@@ -32,8 +32,8 @@ class OfferDelegate : public QStyledItemDelegate {
     p->setFont(theme().data(12));
     p->setPen(c.ink);
     const QString text = index.data().toString();
-    p->drawText(option.rect.adjusted(8, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, text);
-    const int after = std::max(120, p->fontMetrics().horizontalAdvance(text) + 20);
+    p->drawText(option.rect.adjusted(px(8), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, text);
+    const int after = std::max(px(120), p->fontMetrics().horizontalAdvance(text) + px(20));
     p->setFont(theme().words(11));
     p->setPen(c.muted);
     const QRect room = option.rect.adjusted(after, 0, -6, 0);
@@ -75,7 +75,7 @@ void Occurrences::refresh()
 QueryEdit::QueryEdit(Lookup& lookup, Occurrences& occurrences, QWidget* parent)
     : QLineEdit(parent), m_lookup(lookup), m_occurrences(occurrences)
 {
-  setFont(theme().data(12));
+  setType(*this, Face::Data, 12);
   setClearButtonEnabled(true);
   connect(this, &QLineEdit::textEdited, this, [this](const QString& text) {
     m_lookup.setText(text);
@@ -154,9 +154,9 @@ void QueryEdit::offer()
   }
   m_list->setCurrentRow(-1);
   const int rows = std::min(kMostOffered, m_list->count());
-  const int height = rows * kOfferRow + 4;
+  const int height = rows * px(kOfferRow) + 4;
   const QPoint below = mapTo(window(), QPoint(0, this->height() + 2));
-  m_list->setGeometry(below.x(), below.y(), std::min(std::max(width(), 460), window()->width() - below.x() - 8),
+  m_list->setGeometry(below.x(), below.y(), std::min(std::max(width(), px(460)), window()->width() - below.x() - 8),
                       height);
   if (below.y() + height > window()->height())
     m_list->move(below.x(), mapTo(window(), QPoint(0, 0)).y() - height - 2);

@@ -2,8 +2,11 @@
 
 #include <QApplication>
 #include <QPalette>
+#include <QRegularExpression>
 #include <QStyleFactory>
+#include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace bexto::ui {
 
@@ -25,12 +28,26 @@ const Palette& darkPalette()
   return kDark;
 }
 
-/// What the desktop asks for: Qt 6.4 has no question for it, but its first palette tells.
-bool systemIsDark()
+const Palette& strongLightPalette()
 {
-  static const bool kDark = QApplication::palette().color(QPalette::Window).lightness() < 110;
+  static const Palette kLight{QColor(0xFFFFFF), QColor(0xFFFFFF), QColor(0x77726A), QColor(0xE4E0D8), QColor(Qt::black),
+                              QColor(0x43474E), QColor(0x24338A), QColor(0x06534A), QColor(0x454B57), QColor(0x5E4303),
+                              QColor(0x8E210A), QColor(0x5C2464), QColor(0xFFE89A)};
+  return kLight;
+}
+
+const Palette& strongDarkPalette()
+{
+  static const Palette kDark{QColor(Qt::black), QColor(0x0B0B0A), QColor(0x8C877E), QColor(0x33302C), QColor(0xFFFFFF),
+                             QColor(0xD2CEC6),  QColor(0xC6D0FF), QColor(0x93EADB), QColor(0xD5DAE2), QColor(0xF2D38E),
+                             QColor(0xFFB8A2),  QColor(0xEECBF2), QColor(0x3A2F08)};
   return kDark;
 }
+
+/// The usual text of the larger of the common desktops, 11 points on a screen of 96 dots an inch: the design is made
+/// for it. Who asks for larger text than that gets it.
+constexpr double kUsualPixels = 11.0 * 96.0 / 72.0;
+constexpr double kMostScale = 2.5;
 
 }  // namespace
 
@@ -38,10 +55,44 @@ Theme::Theme() : m_palette(lightPalette()) {}
 
 void Theme::apply(ThemeMode mode)
 {
-  const bool system = systemIsDark();  // asked before the palette is ours
   m_mode = mode;
-  m_dark = mode == ThemeMode::Dark || (mode == ThemeMode::System && system);
-  m_palette = m_dark ? darkPalette() : lightPalette();
+  dress();
+}
+
+void Theme::follow(const DesktopLook& desktop)
+{
+  if (desktop == m_desktop)
+    return;
+  m_desktop = desktop;
+  dress();
+}
+
+void Theme::setHighContrast(bool wanted)
+{
+  m_highContrast = wanted;
+  dress();
+}
+
+void Theme::setTextSize(int percent)
+{
+  m_textSize = percent;
+  dress();
+}
+
+int Theme::atDesign(int pixels) const
+{
+  return static_cast<int>(std::lround(pixels / m_scale));
+}
+
+void Theme::dress()
+{
+  const double asked = m_textSize > 0 ? m_textSize / 100.0 : m_desktop.textPixels / kUsualPixels;
+  const double scale = std::clamp(asked, 1.0, kMostScale);
+  const bool otherSize = scale != m_scale;
+  m_scale = scale;
+  m_dark = m_mode == ThemeMode::Dark || (m_mode == ThemeMode::System && m_desktop.dark);
+  m_palette = isHighContrast() ? (m_dark ? strongDarkPalette() : strongLightPalette())
+                               : (m_dark ? darkPalette() : lightPalette());
   QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
   QPalette p;
   p.setColor(QPalette::Window, m_palette.ground);
@@ -63,6 +114,8 @@ void Theme::apply(ThemeMode mode)
   QApplication::setPalette(p);
   QApplication::setFont(words());
   qApp->setStyleSheet(styleSheet());
+  if (otherSize)
+    Q_EMIT resized();
   Q_EMIT changed();
 }
 
@@ -106,6 +159,7 @@ QString Theme::styleSheet() const
     QToolTip { background: @panel; color: @ink; border: 1px solid @rule; padding: 3px; }
     QSplitter::handle { background: @rule; }
     QScrollArea { background: transparent; border: none; }
+    QAbstractScrollArea::corner { background: transparent; border: none; }
     QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
     QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
     QScrollBar::handle { background: @rule; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
@@ -126,7 +180,20 @@ QString Theme::styleSheet() const
                                                                {"@selection", m_palette.selection}}};
   for (const auto& [name, colour] : colours)
     sheet.replace(QLatin1String(name), colour.name());
-  return sheet;
+  if (m_scale == 1.0)
+    return sheet;
+  // Lengths grow with the text; a hairline stays one.
+  static const QRegularExpression kLength(QStringLiteral("\\b([2-9]|[1-9]\\d+)px"));
+  QString grown;
+  qsizetype from = 0;
+  for (auto match = kLength.globalMatch(sheet); match.hasNext();) {
+    const QRegularExpressionMatch length = match.next();
+    grown += QStringView(sheet).mid(from, length.capturedStart() - from);
+    grown += QString::number(px(length.captured(1).toInt())) + QStringLiteral("px");
+    from = length.capturedEnd();
+  }
+  grown += QStringView(sheet).mid(from);
+  return grown;
 }
 
 QColor Theme::roleColour(Role role) const
@@ -173,7 +240,7 @@ QColor Theme::toneColour(Tone tone) const
 QFont Theme::words(int pixels, bool bold) const
 {
   QFont font(QStringLiteral("Inter"));
-  font.setPixelSize(pixels);
+  font.setPixelSize(px(pixels));
   font.setWeight(bold ? QFont::DemiBold : QFont::Normal);
   font.setStyleHint(QFont::SansSerif);
   return font;
@@ -182,7 +249,7 @@ QFont Theme::words(int pixels, bool bold) const
 QFont Theme::data(int pixels, bool bold) const
 {
   QFont font(QStringLiteral("JetBrains Mono"));
-  font.setPixelSize(pixels);
+  font.setPixelSize(px(pixels));
   font.setWeight(bold ? QFont::DemiBold : QFont::Normal);
   font.setStyleHint(QFont::Monospace);
   // Ligatures would draw "->" and "==" of somebody's payload as something else; without shaping there are none.
@@ -194,6 +261,23 @@ Theme& theme()
 {
   static auto* const kTheme = new Theme;  // outlives every widget
   return *kTheme;
+}
+
+int px(int atDesign)
+{
+  return static_cast<int>(std::lround(atDesign * theme().scale()));
+}
+
+double px(double atDesign)
+{
+  return atDesign * theme().scale();
+}
+
+void setType(QWidget& widget, Face face, int pixels, bool bold)
+{
+  sized(widget, [&widget, face, pixels, bold] {
+    widget.setFont(face == Face::Words ? theme().words(pixels, bold) : theme().data(pixels, bold));
+  });
 }
 
 void setInk(QWidget& label, Ink ink)

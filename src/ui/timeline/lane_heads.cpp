@@ -71,9 +71,9 @@ int LaneHeads::find(const LaneKey& key) const
 
 int LaneHeads::laneAt(QPoint pos, int scroll) const
 {
-  const int y = pos.y() - kRulerHeight + scroll;
+  const int y = pos.y() - px(kRulerHeight) + scroll;
   for (std::size_t i = 0; i < m_lanes.size(); ++i) {
-    if (pos.y() >= kRulerHeight && y >= m_lanes[i].top && y < m_lanes[i].bottom())
+    if (pos.y() >= px(kRulerHeight) && y >= m_lanes[i].top && y < m_lanes[i].bottom())
       return static_cast<int>(i);
   }
   return -1;
@@ -81,9 +81,9 @@ int LaneHeads::laneAt(QPoint pos, int scroll) const
 
 int LaneHeads::edgeAt(QPoint pos, int scroll) const
 {
-  const int y = pos.y() - kRulerHeight + scroll;
+  const int y = pos.y() - px(kRulerHeight) + scroll;
   for (std::size_t i = 0; i < m_lanes.size(); ++i) {
-    if (pos.x() < kLaneHeader && pos.y() >= kRulerHeight && std::abs(y - m_lanes[i].bottom()) < kEdge)
+    if (pos.x() < px(kLaneHeader) && pos.y() >= px(kRulerHeight) && std::abs(y - m_lanes[i].bottom()) < px(kEdge))
       return static_cast<int>(i);
   }
   return -1;
@@ -108,7 +108,7 @@ bool LaneHeads::press(QPoint pos, int scroll)
   m_session.endGesture();
   if (edge >= 0)
     m_heightBefore = m_lanes[static_cast<std::size_t>(edge)].height;
-  return pos.x() < kLaneHeader && (edge >= 0 || lane >= 0);
+  return pos.x() < px(kLaneHeader) && (edge >= 0 || lane >= 0);
 }
 
 void LaneHeads::move(QPoint pos, int scroll)
@@ -124,7 +124,7 @@ void LaneHeads::move(QPoint pos, int scroll)
     return;  // there is no other place for it
   m_dragged = m_pressed;
   // The nearest gap between its rivals.
-  const int y = pos.y() - kRulerHeight + scroll;
+  const int y = pos.y() - px(kRulerHeight) + scroll;
   m_dropPlace = 0;
   for (const int sibling : siblings) {
     const TimelineLane& lane = m_lanes[static_cast<std::size_t>(sibling)];
@@ -202,7 +202,7 @@ void LaneHeads::resize(int number, int height)
   if (!isLane(number))
     return;
   const TimelineLane& lane = m_lanes[static_cast<std::size_t>(number)];
-  const int wanted = std::clamp(height, leastHeight(lane), kMostLaneHeight);
+  const int wanted = std::clamp(theme().atDesign(height), leastHeight(lane), kMostLaneHeight);
   change(
       tr("height of %1").arg(lane.name), [&](LaneArrangement& lanes) { lanes.setHeight(lane.key, wanted); },
       QStringLiteral("height ") + lane.name);
@@ -251,8 +251,9 @@ void LaneHeads::rename(int number, int scroll)
   auto* edit = new NameEdit(lane.name, &m_viewport);
   edit->setObjectName(QStringLiteral("laneName"));
   edit->setAccessibleName(tr("Name of the channel"));
-  edit->setGeometry(4, kRulerHeight + lane.top - scroll + (lane.height - 24) / 2, kLaneHeader - 8, 24);
-  edit->setFont(theme().words(12));
+  edit->setGeometry(px(4), px(kRulerHeight) + lane.top - scroll + (lane.height - px(24)) / 2, px(kLaneHeader - 8),
+                    px(24));
+  setType(*edit, Face::Words, 12);
   edit->selectAll();
   edit->show();
   edit->setFocus();
@@ -305,8 +306,8 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
     QMenu* place = menu.addMenu(tr("Place and height"));
     place->addAction(tr("Up"), this, [this, key = lane.key] { shift(find(key), -1); });
     place->addAction(tr("Down"), this, [this, key = lane.key] { shift(find(key), 1); });
-    place->addAction(tr("Taller"), this, [this, lane] { resize(find(lane.key), lane.height + kHeightStep); });
-    place->addAction(tr("Lower"), this, [this, lane] { resize(find(lane.key), lane.height - kHeightStep); });
+    place->addAction(tr("Taller"), this, [this, lane] { resize(find(lane.key), lane.height + px(kHeightStep)); });
+    place->addAction(tr("Lower"), this, [this, lane] { resize(find(lane.key), lane.height - px(kHeightStep)); });
   }
   if (arrangement().touched())
     menu.addAction(tr("All lanes as at first"), this, [this] { reset(); });

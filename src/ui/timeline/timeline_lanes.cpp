@@ -111,7 +111,7 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
       const bool folded = &lane != &group.lanes.front() && arrangement.isFolded(group.key);
       if (folded || arrangement.isHidden(lane.key))
         continue;
-      lane.height = arrangement.heightOf(lane.key, usualHeight(lane));
+      lane.height = px(arrangement.heightOf(lane.key, usualHeight(lane)));
       lane.top = top;
       top += lane.height;
       lanes.push_back(std::move(lane));

@@ -6,6 +6,7 @@
 
 #include "core/session/lane_arrangement.h"
 #include "ui/engine/engine.h"
+#include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
@@ -29,6 +30,7 @@ struct TimelineLane {
   int bottom() const { return top + height; }
 };
 
+// Lengths of the design, for px(). What is arranged is kept in them, so it looks the same at another size of text.
 inline constexpr int kBusLaneHeight = 72;
 inline constexpr int kWireLaneHeight = 36;
 /// For a second data wire: one more row of fields and one of bits.

@@ -70,7 +70,7 @@ void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, 
       m_bits.clear();
       continue;
     }
-    const QRect content = rect.adjusted(kLaneHeader, 0, 0, 0);
+    const QRect content = rect.adjusted(px(kLaneHeader), 0, 0, 0);
     m_p.save();
     m_p.setClipRect(content & area);
     if (lane.kind == TimelineLane::Kind::Bus)
@@ -87,40 +87,40 @@ void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, 
 void TimelinePainter::header(const TimelineLane& lane, QRect rect)
 {
   const Palette& c = theme().colours();
-  const QRect head(rect.left(), rect.top(), kLaneHeader, rect.height());
+  const QRect head(rect.left(), rect.top(), px(kLaneHeader), rect.height());
   m_p.fillRect(head, c.panel);
   if (lane.kind == TimelineLane::Kind::Bus) {
     m_p.setPen(c.ink);
     m_p.setFont(theme().words(12, true));
-    const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideRight, kLaneHeader - 16);
-    m_p.drawText(head.adjusted(12, 8, -4, 0), Qt::AlignLeft | Qt::AlignTop, name);
+    const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideRight, px(kLaneHeader - 16));
+    m_p.drawText(head.adjusted(px(12), px(8), -px(4), 0), Qt::AlignLeft | Qt::AlignTop, name);
     m_p.setPen(c.muted);
     m_p.setFont(theme().words(11));
     const QString detail = lane.folded ? lane.detail + QStringLiteral(" ▸") : lane.detail;
-    m_p.drawText(head.adjusted(12, 26, -4, 0), Qt::AlignLeft | Qt::AlignTop, detail);
-    if (lane.lines.size() > 1 && lane.height >= kFieldTop + kLineStep + kFieldHeight) {
+    m_p.drawText(head.adjusted(px(12), px(26), -px(4), 0), Qt::AlignLeft | Qt::AlignTop, detail);
+    if (lane.lines.size() > 1 && lane.height >= px(kFieldTop) + px(kLineStep) + px(kFieldHeight)) {
       m_p.setFont(theme().data(10));
-      const QRect label(head.left(), head.top() + kFieldTop, head.width() - 6, kFieldHeight);
+      const QRect label(head.left(), head.top() + px(kFieldTop), head.width() - px(6), px(kFieldHeight));
       for (int i = 0; i < lane.lines.size(); ++i)
-        m_p.drawText(label.translated(0, i * kLineStep), Qt::AlignRight | Qt::AlignVCenter, lane.lines[i]);
+        m_p.drawText(label.translated(0, i * px(kLineStep)), Qt::AlignRight | Qt::AlignVCenter, lane.lines[i]);
     }
     return;
   }
-  const int inset = std::min(10, head.height() / 4);
-  m_p.fillRect(QRect(head.left() + 4, head.top() + inset, 3, head.height() - 2 * inset), chipColour(lane.name));
+  const int inset = std::min(px(10), head.height() / 4);
+  m_p.fillRect(QRect(head.left() + px(4), head.top() + inset, px(3), head.height() - 2 * inset), chipColour(lane.name));
   m_p.setPen(c.ink);
   m_p.setFont(theme().words(12));
-  const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, kLaneHeader - 16);
+  const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, px(kLaneHeader - 16));
   const QString changed = conditioningText(lane.track.how);
-  if (changed.isEmpty() || head.height() < 34) {
-    m_p.drawText(head.adjusted(12, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter,
+  if (changed.isEmpty() || head.height() < px(34)) {
+    m_p.drawText(head.adjusted(px(12), 0, -px(4), 0), Qt::AlignLeft | Qt::AlignVCenter,
                  changed.isEmpty() ? name : name + QStringLiteral(" *"));
     return;
   }
-  m_p.drawText(head.adjusted(12, 0, -4, -14), Qt::AlignLeft | Qt::AlignVCenter, name);
+  m_p.drawText(head.adjusted(px(12), 0, -px(4), -px(14)), Qt::AlignLeft | Qt::AlignVCenter, name);
   m_p.setPen(c.muted);
   m_p.setFont(theme().words(10));
-  m_p.drawText(head.adjusted(12, 14, -4, 0), Qt::AlignLeft | Qt::AlignVCenter, changed);
+  m_p.drawText(head.adjusted(px(12), px(14), -px(4), 0), Qt::AlignLeft | Qt::AlignVCenter, changed);
 }
 
 void TimelinePainter::sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect,
@@ -133,40 +133,40 @@ void TimelinePainter::sentence(const BusView& view, const StreamView& stream, co
   // A sentence that begins left of the view is read from the view's edge on.
   const double left = std::max(rect.left(), m_p.clipBoundingRect().left());
   const double right = std::min(rect.right(), m_p.clipBoundingRect().right());
-  const double room = right - left - 12.0;
-  if (room < 14.0)
+  const double room = right - left - px(12);
+  if (room < px(14))
     return;
   m_p.setFont(theme().words(12, true));
   const QFontMetrics metrics = m_p.fontMetrics();
-  double x = left + 6.0;
+  double x = left + px(6);
   if (s.fault) {
     m_p.setPen(c.fault);
-    m_p.drawText(QPointF(x, rect.top() + 14), QStringLiteral("▲"));
+    m_p.drawText(QPointF(x, rect.top() + px(14)), QStringLiteral("▲"));
     x += metrics.horizontalAdvance(QStringLiteral("▲ "));
   }
   const QString length = toQString(lengthText(stream.transactions.timeOf(s.transaction).length(), 3));
   m_p.setFont(theme().data(11));
   const double lengthWidth = m_p.fontMetrics().horizontalAdvance(length);
-  const bool showsLength = room > 240.0;
+  const bool showsLength = room > px(240);
   if (showsLength) {
     m_p.setPen(c.muted);
-    m_p.drawText(QPointF(right - lengthWidth - 6.0, rect.top() + 13), length);
+    m_p.drawText(QPointF(right - lengthWidth - px(6), rect.top() + px(13)), length);
   }
-  const double end = right - 6.0 - (showsLength ? lengthWidth + 10.0 : 0.0);
+  const double end = right - px(6) - (showsLength ? lengthWidth + px(10) : 0.0);
   m_p.setFont(theme().words(12, true));
-  const auto most = static_cast<std::size_t>(std::clamp(room / 12.0, 1.0, 200.0));
+  const auto most = static_cast<std::size_t>(std::clamp(room / px(12), 1.0, 200.0));
   for (const SentencePart& part : sentenceOf(view.shown, stream.transactions, s.transaction, most).parts) {
     const QString all = toQString(part.text);
     const QString text = metrics.elidedText(all, Qt::ElideRight, static_cast<int>(end - x));
     m_p.setPen(s.fault && part.tone == Tone::Plain ? c.ink : theme().toneColour(part.tone));
-    m_p.drawText(QPointF(x, rect.top() + 14), text);
+    m_p.drawText(QPointF(x, rect.top() + px(14)), text);
     x += metrics.horizontalAdvance(text);
     if (text != all || x >= end)
       break;
   }
   const std::uint64_t frame = stream.transactions.framesOf(s.transaction).first;
-  if ((stream.transactions.frames().frame(frame).kind & kFaultKind) != 0 && end > x + 12.0)
-    hatch(m_p, QRectF(x + 6.0, rect.top() + 4.0, end - x - 8.0, rect.height() - 8.0), c.fault);
+  if ((stream.transactions.frames().frame(frame).kind & kFaultKind) != 0 && end > x + px(12))
+    hatch(m_p, QRectF(x + px(6), rect.top() + px(4), end - x - px(8), rect.height() - px(8)), c.fault);
 }
 
 void TimelinePainter::field(const LaneField& f, QRectF rect)
@@ -176,14 +176,14 @@ void TimelinePainter::field(const LaneField& f, QRectF rect)
   m_p.fillRect(rect, tint(colour, 11));
   if (f.fault)
     hatch(m_p, rect, colour);
-  m_p.fillRect(QRectF(rect.left(), rect.top(), 2.0, rect.height()), colour);
+  m_p.fillRect(QRectF(rect.left(), rect.top(), px(2), rect.height()), colour);
   QString text = toQString(f.text);
   const bool value = f.role == Role::Address || f.role == Role::Data || f.role == Role::Direction ||
                      f.role == Role::Acknowledge || f.role == Role::Parity;
   m_p.setFont(value ? theme().data(12, f.role == Role::Address || f.role == Role::Data) : theme().data(10));
-  if (!value && m_p.fontMetrics().horizontalAdvance(text) + 8 > rect.width())
+  if (!value && m_p.fontMetrics().horizontalAdvance(text) + px(8) > rect.width())
     text = toQString(f.brief);
-  if (m_p.fontMetrics().horizontalAdvance(text) + 4 > rect.width())
+  if (m_p.fontMetrics().horizontalAdvance(text) + px(4) > rect.width())
     return;
   m_p.setPen(colour);
   m_p.drawText(rect.adjusted(1, 0, 0, 0), Qt::AlignCenter, text);
@@ -197,46 +197,49 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
     return;
   const BusView& view = *m_engine.find(lane.stream.bus);
   const StreamView& stream = *m_engine.find(lane.stream);
-  const BusLane content = bexto::busLane(view.shown, stream.input, stream.transactions, stream.faulty, m_axis);
+  const BusLane content =
+      bexto::busLane(view.shown, stream.input, stream.transactions, stream.faulty, m_axis, theme().scale());
   const Selection& selection = m_focus.selection();
   const bool here = selection.valid() && selection.stream == lane.stream;
   const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
   for (const LaneSentence& s : content.sentences) {
-    QRectF bar(rect.left() + s.x0, rect.top() + kSentenceTop, std::max(1.0, s.x1 - s.x0), kSentenceHeight);
+    QRectF bar(rect.left() + s.x0, rect.top() + px(kSentenceTop), std::max(1.0, s.x1 - s.x0), px(kSentenceHeight));
     const bool isSelected = here && selected >= s.transaction && selected < s.transaction + s.count;
-    if (s.count == 1 && s.x1 - s.x0 >= 12.0) {
+    if (s.count == 1 && s.x1 - s.x0 >= px(12)) {
       sentence(view, stream, s, bar, isSelected);
       continue;
     }
     // Too narrow for words: a stroke, darker the more it stands for.
     bar.setWidth(std::max(1.5, bar.width() - 1.0));
     const int strength = std::min(85, 30 + static_cast<int>(12.0 * std::log2(static_cast<double>(s.count) + 1.0)));
-    m_p.fillRect(bar.adjusted(0, 3, 0, -3), s.fault ? c.fault : tint(c.ink, strength));
+    m_p.fillRect(bar.adjusted(0, px(3), 0, -px(3)), s.fault ? c.fault : tint(c.ink, strength));
     if (isSelected)
       m_p.fillRect(bar, tint(c.selection, 90));
   }
   // A lane made lower keeps its upper tiers.
   const auto lines = static_cast<int>(lane.lines.size());
-  const int fieldsEnd = kFieldTop + (lines - 1) * kLineStep + kFieldHeight;
+  const int fieldsEnd = px(kFieldTop) + (lines - 1) * px(kLineStep) + px(kFieldHeight);
   if (rect.height() >= fieldsEnd) {
     for (const LaneField& f : content.fields)
-      field(f,
-            QRectF(rect.left() + f.x0, rect.top() + kFieldTop + f.line * kLineStep, f.x1 - f.x0 - 1.0, kFieldHeight));
+      field(f, QRectF(rect.left() + f.x0, rect.top() + px(kFieldTop) + f.line * px(kLineStep), f.x1 - f.x0 - 1.0,
+                      px(kFieldHeight)));
   }
   m_p.setFont(theme().data(10));
-  const int bitTop = kBitTop + (lines - 1) * kLineStep;
+  const int bitTop = px(kBitTop) + (lines - 1) * px(kLineStep);
   for (const LaneBit& bit : content.bits) {
-    if (rect.height() < bitTop + lines * kBitStep)
+    if (rect.height() < bitTop + lines * px(kBitStep))
       break;
     m_p.setPen(bit.fault ? c.fault : theme().roleColour(bit.role));
     if (bit.role == Role::Stuff) {
       // Boxed: it is on the wire, but no part of what is said.
       m_p.setBrush(Qt::NoBrush);
       m_p.drawRoundedRect(
-          QRectF(rect.left() + bit.x - 5.0, rect.top() + bitTop + bit.line * kBitStep + 0.5, 10.0, 13.0), 2, 2);
+          QRectF(rect.left() + bit.x - px(5), rect.top() + bitTop + bit.line * px(kBitStep) + 0.5, px(10), px(13)), 2,
+          2);
     }
-    m_p.drawText(QRectF(rect.left() + bit.x - 8.0, rect.top() + bitTop + bit.line * kBitStep, 16.0, kBitStep),
-                 Qt::AlignCenter, bit.level ? QStringLiteral("1") : QStringLiteral("0"));
+    m_p.drawText(
+        QRectF(rect.left() + bit.x - px(8), rect.top() + bitTop + bit.line * px(kBitStep), px(16), px(kBitStep)),
+        Qt::AlignCenter, bit.level ? QStringLiteral("1") : QStringLiteral("0"));
   }
   m_bits = content.bits;
   m_bitsGroup = lane.group;
@@ -290,7 +293,7 @@ QImage TimelinePainter::wirePicture(const ConditionedTrack& track, int width, in
 void TimelinePainter::wireLane(const TimelineLane& lane, QRect rect)
 {
   const Palette& c = theme().colours();
-  const int inset = std::min(8, rect.height() / 5);
+  const int inset = std::min(px(8), rect.height() / 5);
   const int high = rect.top() + inset;
   const int low = rect.bottom() - inset;
   m_p.drawImage(QPoint(rect.left(), high), wirePicture(lane.track, rect.width(), low - high + 1));
@@ -302,7 +305,7 @@ void TimelinePainter::wireLane(const TimelineLane& lane, QRect rect)
       const bool level = lane.track.levelAt(m_axis.timeAt(bit.x));
       m_p.setPen(Qt::NoPen);
       m_p.setBrush(bit.fault ? c.fault : theme().roleColour(bit.role));
-      m_p.drawEllipse(QPointF(rect.left() + bit.x, level ? high : low), 2.0, 2.0);
+      m_p.drawEllipse(QPointF(rect.left() + bit.x, level ? high : low), px(2.0), px(2.0));
     }
   }
 }
@@ -312,21 +315,21 @@ void TimelinePainter::ruler(QRect area)
   const Palette& c = theme().colours();
   m_p.fillRect(area, c.panel);
   m_p.fillRect(QRect(area.left(), area.bottom(), area.width(), 1), c.rule);
-  const QRect content = area.adjusted(kLaneHeader, 0, 0, 0);
+  const QRect content = area.adjusted(px(kLaneHeader), 0, 0, 0);
   m_p.save();
   m_p.setClipRect(content);
   m_p.setFont(theme().data(11));
   double free = content.left();
-  for (const AxisTick& tick : m_axis.ticks(104.0)) {
+  for (const AxisTick& tick : m_axis.ticks(px(104))) {
     const double x = content.left() + tick.x;
     m_p.setPen(c.muted);
-    m_p.drawLine(QPointF(x, area.bottom() - (tick.label.empty() ? 3 : 8)), QPointF(x, area.bottom() - 1));
+    m_p.drawLine(QPointF(x, area.bottom() - px(tick.label.empty() ? 3 : 8)), QPointF(x, area.bottom() - 1));
     if (tick.label.empty() || x < free)
       continue;
     const QString text = toQString(tick.label);
     m_p.setPen(tick.origin ? c.ink : c.muted);
-    m_p.drawText(QPointF(x + 4.0, area.bottom() - 8.0), text);
-    free = x + m_p.fontMetrics().horizontalAdvance(text) + 10.0;
+    m_p.drawText(QPointF(x + px(4), area.bottom() - px(8)), text);
+    free = x + m_p.fontMetrics().horizontalAdvance(text) + px(10);
   }
   m_p.restore();
 }
@@ -338,14 +341,14 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
   m_p.setClipRect(QRect(area.left(), rulerTop, area.width(), area.bottom() - rulerTop + 1));
   for (const Marker& marker : m_markers) {
     const double x = area.left() + m_axis.xOf(marker.time);
-    if (x < area.left() - 200 || x > area.right() + 10)
+    if (x < area.left() - px(200) || x > area.right() + px(10))
       continue;
     m_p.setPen(QPen(c.address, 1, Qt::DashLine));
-    m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
+    m_p.drawLine(QPointF(x, rulerTop + px(16)), QPointF(x, area.bottom()));
     m_p.setFont(theme().words(10, true));
     // One letter makes the usual square; a longer name makes its flag wider, to the right.
-    const double width = std::max(14.0, m_p.fontMetrics().horizontalAdvance(toQString(marker.name)) + 8.0);
-    const QRectF flag(x - 7, rulerTop + 2, width, 14);
+    const double width = std::max(px(14.0), m_p.fontMetrics().horizontalAdvance(toQString(marker.name)) + px(8.0));
+    const QRectF flag(x - px(7), rulerTop + px(2), width, px(14));
     m_p.setPen(Qt::NoPen);
     m_p.setBrush(c.address);
     m_p.drawRoundedRect(flag, 3, 3);
@@ -353,20 +356,21 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
     m_p.drawText(flag, Qt::AlignCenter, toQString(marker.name));
     if (!marker.note.empty()) {
       m_p.setFont(theme().words(11));
-      const QString note = m_p.fontMetrics().elidedText(toQString(marker.note), Qt::ElideRight, 180);
-      const QRectF room(flag.right() + 3, rulerTop + 1, m_p.fontMetrics().horizontalAdvance(note) + 8, 16);
+      const QString note = m_p.fontMetrics().elidedText(toQString(marker.note), Qt::ElideRight, px(180));
+      const QRectF room(flag.right() + px(3), rulerTop + px(1), m_p.fontMetrics().horizontalAdvance(note) + px(8),
+                        px(16));
       m_p.fillRect(room, tint(c.panel, 85));
       m_p.setPen(c.address);
-      m_p.drawText(room.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
+      m_p.drawText(room.adjusted(px(4), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
     }
   }
   if (m_engine.capture() && m_engine.capture()->trigger) {
     // No marker: nobody dropped it and nobody can move it.
     const double x = area.left() + m_axis.xOf(*m_engine.capture()->trigger);
     m_p.setPen(QPen(c.muted, 1));
-    m_p.drawLine(QPointF(x, rulerTop + 16), QPointF(x, area.bottom()));
+    m_p.drawLine(QPointF(x, rulerTop + px(16)), QPointF(x, area.bottom()));
     m_p.setFont(theme().words(10));
-    m_p.drawText(QPointF(x + 3, rulerTop + 13), TimelinePainter::tr("trigger"));
+    m_p.drawText(QPointF(x + px(3), rulerTop + px(13)), TimelinePainter::tr("trigger"));
   }
   if (m_focus.cursor()) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());

@@ -32,7 +32,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
 {
   m_more->setObjectName(QStringLiteral("moreWires"));
   m_more->setProperty("flat", true);
-  m_more->setFont(theme().words(12));
+  setType(*m_more, Face::Words, 12);
   m_more->hide();
   connect(m_more, &QToolButton::clicked, this, [this] {
     LaneArrangement lanes = m_session.value().lanes;
@@ -44,7 +44,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName(tr("Timeline"));
   viewport()->setMouseTracking(true);
-  setMinimumHeight(kRulerHeight + kBusLaneHeight);
+  sized(*this, [this] { setMinimumHeight(px(kRulerHeight + kLeastBusHeight)); });
   const auto repaint = [this] { viewport()->update(); };
   connect(&engine, &Engine::captureChanged, this, &TimelineView::rebuild);
   connect(&engine, &Engine::captureGrew, this, &TimelineView::rebuild);
@@ -66,6 +66,10 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
   });
   connect(&focus, &Focus::cursorChanged, this, repaint);
   connect(&theme(), &Theme::changed, this, repaint);
+  connect(&theme(), &Theme::resized, this, [this] {
+    rebuild();
+    m_focus.setWidth(viewport()->width() - px(kLaneHeader));
+  });
   rebuild();
 }
 
@@ -90,7 +94,7 @@ void TimelineView::showSelectedLane()
     auto last = bus;
     while (last + 1 != m_lanes.end() && (last + 1)->group == bus->group)
       ++last;
-    const int room = viewport()->height() - kRulerHeight;
+    const int room = viewport()->height() - px(kRulerHeight);
     QScrollBar* const bar = verticalScrollBar();
     if (bus->top < bar->value() || bus->bottom() > bar->value() + room)
       bar->setValue(std::min(bus->top, std::max(last->bottom() - room, bus->top)));
@@ -100,18 +104,18 @@ void TimelineView::showSelectedLane()
 
 void TimelineView::updateScrollBars()
 {
-  const int content = (m_lanes.empty() ? 0 : m_lanes.back().bottom()) + (m_left > 0 ? kMoreHeight : 0);
-  const int room = viewport()->height() - kRulerHeight;
+  const int content = (m_lanes.empty() ? 0 : m_lanes.back().bottom()) + (m_left > 0 ? px(kMoreHeight) : 0);
+  const int room = viewport()->height() - px(kRulerHeight);
   placeMore();
   verticalScrollBar()->setRange(0, std::max(0, content - room));
   verticalScrollBar()->setPageStep(room);
-  verticalScrollBar()->setSingleStep(kWireLaneHeight);
+  verticalScrollBar()->setSingleStep(px(kWireLaneHeight));
 }
 
 void TimelineView::placeMore()
 {
-  const int top = kRulerHeight + (m_lanes.empty() ? 0 : m_lanes.back().bottom()) - verticalScrollBar()->value();
-  m_more->setVisible(m_left > 0 && top >= kRulerHeight);
+  const int top = px(kRulerHeight) + (m_lanes.empty() ? 0 : m_lanes.back().bottom()) - verticalScrollBar()->value();
+  m_more->setVisible(m_left > 0 && top >= px(kRulerHeight));
   m_more->move(4, top + 2);
   m_more->adjustSize();
 }
@@ -124,7 +128,7 @@ void TimelineView::scrollContentsBy(int /*dx*/, int /*dy*/)
 
 void TimelineView::resizeEvent(QResizeEvent* /*event*/)
 {
-  m_focus.setWidth(viewport()->width() - kLaneHeader);
+  m_focus.setWidth(viewport()->width() - px(kLaneHeader));
   updateScrollBars();
 }
 
@@ -134,30 +138,30 @@ void TimelineView::paintEvent(QPaintEvent* /*event*/)
   QPainter p(viewport());
   p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(viewport()->rect(), c.ground);
-  const QRect ruler(0, 0, viewport()->width(), kRulerHeight);
-  const QRect area(0, kRulerHeight, viewport()->width(), viewport()->height() - kRulerHeight);
+  const QRect ruler(0, 0, viewport()->width(), px(kRulerHeight));
+  const QRect area(0, px(kRulerHeight), viewport()->width(), viewport()->height() - px(kRulerHeight));
   TimelinePainter painter(p, m_engine, m_session.markers(), m_focus, m_focus.axis());
   if (m_engine.capture()) {
     painter.lanes(m_lanes, area, verticalScrollBar()->value());
     painter.ruler(ruler);
-    painter.overlay(area.adjusted(kLaneHeader, 0, 0, 0), 0);
-    const int offset = kRulerHeight - verticalScrollBar()->value();
+    painter.overlay(area.adjusted(px(kLaneHeader), 0, 0, 0), 0);
+    const int offset = px(kRulerHeight) - verticalScrollBar()->value();
     if (m_heads->dropLine() >= 0)
       p.fillRect(QRect(0, offset + m_heads->dropLine() - 1, viewport()->width(), 2), c.address);
     if (m_currentLane >= 0 && hasFocus()) {
       const TimelineLane& lane = m_lanes[static_cast<std::size_t>(m_currentLane)];
       p.setPen(QPen(c.address, 1));
       p.setBrush(Qt::NoBrush);
-      p.drawRect(QRect(0, offset + lane.top, kLaneHeader - 1, lane.height - 2));
+      p.drawRect(QRect(0, offset + lane.top, px(kLaneHeader) - 1, lane.height - 2));
     }
   }
 }
 
 const TimelineLane* TimelineView::laneAt(QPoint pos) const
 {
-  if (pos.y() < kRulerHeight)
+  if (pos.y() < px(kRulerHeight))
     return nullptr;
-  const int y = pos.y() - kRulerHeight + verticalScrollBar()->value();
+  const int y = pos.y() - px(kRulerHeight) + verticalScrollBar()->value();
   for (const TimelineLane& lane : m_lanes) {
     if (y >= lane.top && y < lane.bottom())
       return &lane;
@@ -169,7 +173,7 @@ Selection TimelineView::pick(QPoint pos) const
 {
   const TimelineLane* lane = laneAt(pos);
   const StreamView* const stream = lane == nullptr ? nullptr : m_engine.find(lane->stream);
-  if (stream == nullptr || pos.x() < kLaneHeader)
+  if (stream == nullptr || pos.x() < px(kLaneHeader))
     return {};
   const FrameIndex& frames = stream->transactions.frames();
   // A little beside it is good enough: frames can be narrower than a finger's tremble.
@@ -186,7 +190,7 @@ Selection TimelineView::pick(QPoint pos) const
 
 MarkerId TimelineView::markerAt(QPoint pos) const
 {
-  if (pos.y() >= kRulerHeight)
+  if (pos.y() >= px(kRulerHeight))
     return MarkerId::None;
   for (const Marker& marker : m_session.markers()) {
     if (std::abs(xOf(marker.time) - pos.x()) < 8.0)
@@ -212,7 +216,7 @@ void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* pr
   // The wire under the pointer first; else whichever visible wire has the nearest edge.
   for (const TimelineLane& lane : m_lanes) {
     const int y = lane.top - verticalScrollBar()->value();
-    const bool inView = y + lane.height > 0 && y < viewport()->height() - kRulerHeight;
+    const bool inView = y + lane.height > 0 && y < viewport()->height() - px(kRulerHeight);
     if (lane.kind != TimelineLane::Kind::Wire || !inView)
       continue;
     const Picoseconds edge = lane.track.track.nearestTo(at);
@@ -239,7 +243,7 @@ void TimelineView::dropMarker()
   if (!m_engine.capture())
     return;
   const bool inside = m_focus.cursor().has_value();  // the pointer is over the lanes
-  const double x = inside ? xOf(*m_focus.cursor()) : kLaneHeader + m_focus.axis().width() / 2.0;
+  const double x = inside ? xOf(*m_focus.cursor()) : px(kLaneHeader) + m_focus.axis().width() / 2.0;
   placeMarker(MarkerId::None, x, inside ? laneAt(m_last) : nullptr);
 }
 
@@ -259,11 +263,11 @@ void TimelineView::wheelEvent(QWheelEvent* event)
   if (event->modifiers() == Qt::ShiftModifier || sideways) {
     const int delta = sideways ? angle.x() : angle.y();
     m_focus.setAxis(m_focus.axis().panned(-delta * 0.6, m_engine.whole()));
-  } else if (event->position().x() < kLaneHeader || event->modifiers() == Qt::AltModifier) {
+  } else if (event->position().x() < px(kLaneHeader) || event->modifiers() == Qt::AltModifier) {
     verticalScrollBar()->setValue(verticalScrollBar()->value() - angle.y() / 2);
     viewport()->update();
   } else {
-    zoomBy(std::pow(1.0015, angle.y()), event->position().x() - kLaneHeader);
+    zoomBy(std::pow(1.0015, angle.y()), event->position().x() - px(kLaneHeader));
   }
   event->accept();
 }
@@ -306,7 +310,7 @@ void TimelineView::mouseMoveEvent(QMouseEvent* event)
                                                                      : Qt::ArrowCursor);
   }
   m_last = event->pos();
-  if (event->pos().x() >= kLaneHeader && m_engine.capture())
+  if (event->pos().x() >= px(kLaneHeader) && m_engine.capture())
     m_focus.setCursor(std::clamp(timeAt(event->pos().x()), Picoseconds{0}, m_engine.whole().end));
   else
     m_focus.setCursor(std::nullopt);
@@ -336,7 +340,7 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
   if (event->button() != Qt::LeftButton || !m_engine.capture())
     return;
   const TimelineLane* lane = laneAt(event->pos());
-  if (event->pos().x() < kLaneHeader) {
+  if (event->pos().x() < px(kLaneHeader)) {
     if (lane != nullptr && lane->kind == TimelineLane::Kind::Bus)
       Q_EMIT settingsWanted(lane->stream.bus);
     else if (lane != nullptr)
@@ -413,7 +417,7 @@ void TimelineView::walkLanes(int by)
   if (m_currentLane < 0)
     return;
   const TimelineLane& lane = m_lanes[static_cast<std::size_t>(m_currentLane)];
-  const int room = viewport()->height() - kRulerHeight;
+  const int room = viewport()->height() - px(kRulerHeight);
   const int scroll = verticalScrollBar()->value();
   verticalScrollBar()->setValue(std::clamp(scroll, std::min(lane.bottom() - room, lane.top), lane.top));
   viewport()->update();
@@ -432,8 +436,8 @@ QString TimelineView::spokenText(int row, int /*column*/) const
 QRect TimelineView::spokenRect(int row, int /*column*/) const
 {
   const TimelineLane& lane = m_lanes.at(static_cast<std::size_t>(row));
-  const QRect rect(0, kRulerHeight + lane.top - verticalScrollBar()->value(), viewport()->width(), lane.height);
-  return rect.intersected(QRect(0, kRulerHeight, viewport()->width(), viewport()->height() - kRulerHeight))
+  const QRect rect(0, px(kRulerHeight) + lane.top - verticalScrollBar()->value(), viewport()->width(), lane.height);
+  return rect.intersected(QRect(0, px(kRulerHeight), viewport()->width(), viewport()->height() - px(kRulerHeight)))
       .translated(viewport()->pos());
 }
 
@@ -454,7 +458,7 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   const bool byKey = event->reason() == QContextMenuEvent::Keyboard && m_currentLane >= 0;
   const TimelineLane* lane = byKey ? &m_lanes[static_cast<std::size_t>(m_currentLane)] : laneAt(event->pos());
   const double x = byKey ? 0 : event->pos().x();
-  if (x >= kLaneHeader) {
+  if (x >= px(kLaneHeader)) {
     // Lanes may be made anew while the menu is open.
     menu.addAction(tr("Drop a marker here"), this, [this, x, key = lane == nullptr ? LaneKey() : lane->key] {
       const auto at = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) { return l.key == key; });
@@ -470,7 +474,7 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   m_heads->fillMenu(menu, number, verticalScrollBar()->value());
   menu.addSeparator();
   menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.zoomTo(m_engine.whole()); });
-  const int top = lane == nullptr ? 0 : kRulerHeight + lane->top - verticalScrollBar()->value();
+  const int top = lane == nullptr ? 0 : px(kRulerHeight) + lane->top - verticalScrollBar()->value();
   menu.exec(byKey ? viewport()->mapToGlobal(QPoint(20, top + 20)) : event->globalPos());
 }
 

@@ -5,6 +5,7 @@
 
 #include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
+#include "ui/theme/theme.h"
 #include "ui/timeline/lane_heads.h"
 
 class QToolButton;
@@ -28,7 +29,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
   LaneHeads& heads() { return *m_heads; }
   /// Where a moment is in this widget's viewport.
-  double xOf(Picoseconds t) const { return kLaneHeader + m_focus.axis().xOf(t); }
+  double xOf(Picoseconds t) const { return px(kLaneHeader) + m_focus.axis().xOf(t); }
 
   // PaintedRows: the lanes.
   int spokenRows() const override { return static_cast<int>(m_lanes.size()); }
@@ -60,7 +61,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   void placeMore();
   void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
-  Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - kLaneHeader); }
+  Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - px(kLaneHeader)); }
   /// What a click at that place picks; invalid for nothing.
   Selection pick(QPoint pos) const;
   MarkerId markerAt(QPoint pos) const;

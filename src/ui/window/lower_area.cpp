@@ -12,7 +12,7 @@ LowerArea::LowerArea(QWidget* parent)
     : QWidget(parent), m_tabRow(new QHBoxLayout), m_controls(new QStackedWidget), m_stack(new QStackedWidget)
 {
   auto* head = new QWidget;
-  head->setFixedHeight(34);
+  sized(*head, [head] { head->setFixedHeight(px(34)); });
   head->setAutoFillBackground(true);
   head->setBackgroundRole(QPalette::Base);
   auto* row = new QHBoxLayout(head);
@@ -41,7 +41,7 @@ void LowerArea::add(LowerPage* page)
   tab->setToolTip(tr("%1 (%2)").arg(page->help()).arg(m_pages.size() + 1));
   tab->setCheckable(true);
   tab->setProperty("tab", true);
-  tab->setFont(theme().words(13, true));
+  setType(*tab, Face::Words, 13, true);
   connect(tab, &QToolButton::clicked, this, [this, page] { show(*page); });
   m_tabRow->addWidget(tab);
   m_tabs.push_back(tab);

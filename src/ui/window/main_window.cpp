@@ -25,6 +25,7 @@
 #include "ui/ledger/ledger_area.h"
 #include "ui/markers/markers_panel.h"
 #include "ui/overview/overview_strip.h"
+#include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
 #include "ui/window/list_output.h"
@@ -43,7 +44,7 @@ namespace {
 QWidget* makeStrip(int height)
 {
   auto* strip = new QWidget;
-  strip->setFixedHeight(height);
+  sized(*strip, [strip, height] { strip->setFixedHeight(px(height)); });
   strip->setAutoFillBackground(true);
   strip->setBackgroundRole(QPalette::Base);
   return strip;
@@ -98,7 +99,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_right = makeSplitter(Qt::Vertical, {m_anatomy, m_markers});
   m_right->setSizes({370, 270});
   m_columns = makeSplitter(Qt::Horizontal, {m_buses, m_middle, m_right});
-  m_columns->setSizes({216, 772, 292});
+  m_columns->setSizes({px(216), px(772), px(292)});
   m_columns->setStretchFactor(1, 1);
 
   m_pages = new QStackedWidget;
@@ -149,8 +150,7 @@ QWidget* MainWindow::makeTopBar()
   open->setProperty("primary", true);
   open->setObjectName(QStringLiteral("open"));
   connect(open, &QPushButton::clicked, this, &MainWindow::askForCapture);
-  m_fileName = new QLabel;
-  m_fileName->setTextFormat(Qt::PlainText);
+  m_fileName = new ElidedLabel;
   m_fileName->setContentsMargins(8, 0, 0, 0);
   auto* exportButton = new QPushButton(tr("Export list …"));
   exportButton->setObjectName(QStringLiteral("export"));
@@ -165,7 +165,6 @@ QWidget* MainWindow::makeTopBar()
   more->setMenu(m_menu);
   row->addWidget(open);
   m_commandBox = new CommandBox([this](const QString& typed) { return commandsFor(typed); });
-  m_commandBox->setFixedWidth(380);
   connect(m_commandBox, &CommandBox::closed, this, [this] {
     QWidget* const before = m_commandBox->before();
     (before != nullptr && before->isVisible() ? before : &m_ledgers->active())->setFocus();
@@ -190,15 +189,15 @@ QWidget* MainWindow::makeStatusLine()
   row->setContentsMargins(12, 0, 12, 0);
   row->setSpacing(28);
   m_cursorLabel = new QLabel;
-  m_cursorLabel->setFont(theme().data(12));
-  m_cursorLabel->setMinimumWidth(150);
+  setType(*m_cursorLabel, Face::Data, 12);
+  sized(*m_cursorLabel, [this] { m_cursorLabel->setMinimumWidth(px(150)); });
   m_markerLabel = new QLabel;
-  m_markerLabel->setFont(theme().data(12));
+  setType(*m_markerLabel, Face::Data, 12);
   m_markerLabel->setObjectName(QStringLiteral("markers"));
   m_faultLabel = new QLabel;
-  m_faultLabel->setFont(theme().words(12));
+  setType(*m_faultLabel, Face::Words, 12);
   m_workLabel = new QLabel;
-  m_workLabel->setFont(theme().words(12));
+  setType(*m_workLabel, Face::Words, 12);
   row->addWidget(m_cursorLabel);
   row->addWidget(m_markerLabel);
   row->addStretch();

@@ -41,7 +41,7 @@ NoticeBar::Line NoticeBar::makeLine(const QString& button, const char* buttonNam
     line.progress = new QProgressBar;
     line.progress->setTextVisible(false);
     line.progress->setRange(0, 1000);
-    line.progress->setFixedWidth(280);
+    sized(*line.progress, [bar = line.progress] { bar->setFixedWidth(px(280)); });
     row->addWidget(line.progress);
   }
   line.button = new QPushButton(button);

@@ -25,14 +25,14 @@ class Table {
   void head(const QString& text)
   {
     auto* label = new QLabel(text);
-    label->setFont(theme().words(13, true));
+    setType(*label, Face::Words, 13, true);
     label->setContentsMargins(0, 8, 0, 2);
     m_grid->addWidget(label, m_row++, 0, 1, 2);
   }
   void add(const QString& key, const QString& text)
   {
     auto* label = new QLabel(key);
-    label->setFont(theme().data(12));
+    setType(*label, Face::Data, 12);
     m_grid->addWidget(label, m_row, 0, Qt::AlignTop);
     auto* what = new QLabel(text);
     what->setWordWrap(true);
@@ -48,7 +48,7 @@ class Table {
     auto* column = new QVBoxLayout(m_dialog);
     column->addWidget(scroll, 1);
     column->addWidget(buttons);
-    m_dialog->resize(620, 640);
+    m_dialog->resize(px(620), px(640));
   }
 
  private:

@@ -13,7 +13,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   auto* column = new QVBoxLayout(this);
   column->setSpacing(12);
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
-  title->setFont(theme().words(20, true));
+  setType(*title, Face::Words, 20, true);
   title->setAlignment(Qt::AlignCenter);
   auto* text =
       new QLabel(tr("Open a capture, or drop one here. Bexto reads value change dumps (.vcd) as simulators and "

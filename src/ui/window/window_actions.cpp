@@ -73,6 +73,24 @@ void MainWindow::makeActions()
     action->setChecked(mode == theme().mode());
     group->addAction(action);
   }
+  look->addSeparator();
+  QAction* contrast = look->addAction(tr("Strong contrast"), this, [](bool wanted) {
+    theme().setHighContrast(wanted);
+    memory::setHighContrast(wanted);
+  });
+  contrast->setCheckable(true);
+  contrast->setChecked(theme().isHighContrast());
+  QMenu* sizes = look->addMenu(tr("Size of text"));
+  auto* sizeGroup = new QActionGroup(this);
+  for (const int percent : {0, 100, 125, 150, 200}) {
+    QAction* action = sizes->addAction(percent == 0 ? tr("As the system") : tr("%1 %").arg(percent), this, [percent] {
+      theme().setTextSize(percent);
+      memory::setTextSize(percent);
+    });
+    action->setCheckable(true);
+    action->setChecked(percent == theme().textSize());
+    sizeGroup->addAction(action);
+  }
   add(tr("The filter language"), QKeySequence(Qt::Key_F1), false, [this] { FilterHelpDialog(this).exec(); });
   add(tr("All shortcuts"), QKeySequence(QStringLiteral("?")), false,
       [this] { ShortcutsDialog(actions(), this).exec(); });

@@ -60,6 +60,24 @@ void addRecentFile(const QString& path)
   QSettings().setValue(QStringLiteral("recent"), recent.mid(0, kMostRecent));
 }
 
+void restoreLook()
+{
+  const QSettings settings;
+  theme().setHighContrast(settings.value(QStringLiteral("contrast")).toBool());
+  theme().setTextSize(settings.value(QStringLiteral("textSize")).toInt());
+  theme().apply(themeMode());
+}
+
+void setHighContrast(bool wanted)
+{
+  QSettings().setValue(QStringLiteral("contrast"), wanted);
+}
+
+void setTextSize(int percent)
+{
+  QSettings().setValue(QStringLiteral("textSize"), percent);
+}
+
 ThemeMode themeMode()
 {
   const QString kept = QSettings().value(QStringLiteral("theme")).toString();

@@ -22,8 +22,12 @@ void restore(QMainWindow& window, const QList<QSplitter*>& splitters);
 QStringList recentFiles();
 void addRecentFile(const QString& path);
 
+/// Gives the theme what was chosen: mode, contrast, size of text.
+void restoreLook();
 ThemeMode themeMode();
 void setThemeMode(ThemeMode mode);
+void setHighContrast(bool wanted);
+void setTextSize(int percent);
 
 }  // namespace memory
 
