@@ -74,7 +74,7 @@ TEST_F(Exporting, PaperTakesThePagesThatTheListNeeds)
     printer.setOutputFormat(QPrinter::PdfFormat);
     const QString path = file(QStringLiteral("list.pdf"));
     printer.setOutputFileName(path);
-    EXPECT_TRUE(window().output().paintOn(printer));
+    EXPECT_EQ(window().output().pages().paintOn(printer), ui::ListPages::End::Whole);
     QFile pdf(path);
     EXPECT_TRUE(pdf.open(QIODevice::ReadOnly));
     return pdf.readAll().count("/Type /Page\n");
@@ -189,13 +189,18 @@ TEST_F(Exporting, ThePreviewShowsPages)
 {
   openDemo();
   bool seen = false;
-  QTimer::singleShot(200, &window(), [&] {
+  int looks = 0;
+  QTimer often;
+  QObject::connect(&often, &QTimer::timeout, [&] {
     auto* const preview = window().findChild<QDialog*>(QStringLiteral("preview"));
     ASSERT_NE(preview, nullptr);
     auto* const pages = preview->findChild<QPrintPreviewWidget*>();
-    seen = preview->isVisible() && pages != nullptr && pages->pageCount() > 10;
-    preview->reject();
+    seen = preview->isVisible() && pages != nullptr && pages->pageCount() > 10 &&
+           QApplication::activeModalWidget() == preview;
+    if (seen || ++looks > 300)
+      preview->reject();
   });
+  often.start(100);
   window().output().preview();
   EXPECT_TRUE(seen);
 }
@@ -207,11 +212,57 @@ TEST_F(Exporting, PrintingCanBeGivenUp)
   printer.setOutputFormat(QPrinter::PdfFormat);
   printer.setOutputFileName(file(QStringLiteral("list.pdf")));
   std::vector<int> pages;
-  EXPECT_FALSE(window().output().paintOn(printer, [&pages](int page) {
+  double before = 0.0;
+  const auto end = window().output().pages().paintOn(printer, [&](int page, double done) {
     pages.push_back(page);
+    EXPECT_GT(done, before);
+    EXPECT_LE(done, 1.0);
+    before = done;
     return page < 3;
-  }));
+  });
+  EXPECT_EQ(end, ui::ListPages::End::GivenUp);
   EXPECT_EQ(pages, (std::vector<int>{1, 2, 3}));
+}
+
+TEST_F(Exporting, PrintingDoesNotHoldTheWindowUpAndAFileIsWholeOrNotThere)
+{
+  openDemo();
+  const auto pdf = [this](const QString& path) {
+    auto printer = std::make_shared<QPrinter>(QPrinter::HighResolution);
+    printer->setOutputFormat(QPrinter::PdfFormat);
+    printer->setOutputFileName(path);
+    return printer;
+  };
+  const QString path = file(QStringLiteral("printed.pdf"));
+  std::ofstream(path.toStdString()) << "what was there";
+  const auto content = [&path] {
+    QFile written(path);
+    EXPECT_TRUE(written.open(QIODevice::ReadOnly));
+    return written.readAll();
+  };
+  QElapsedTimer clock;
+  clock.start();
+  window().output().printOn(pdf(path));
+  const qint64 asked = clock.elapsed();
+  EXPECT_TRUE(window().output().isWriting());
+  EXPECT_EQ(content(), "what was there");
+  window().output().cancel();
+  ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }));
+  EXPECT_TRUE(waitFor([this] { return window().notice().text() == QStringLiteral("Printing was cancelled."); }));
+  EXPECT_EQ(content(), "what was there");
+  EXPECT_EQ(QDir(QFileInfo(path).path()).entryList({QStringLiteral("printed.pdf.*")}).size(), 0);
+
+  clock.restart();
+  window().output().printOn(pdf(path));
+  ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
+  EXPECT_LT(asked, clock.elapsed()) << "pages are painted after it was asked";
+  EXPECT_TRUE(waitFor([&] { return window().notice().text().endsWith(path); }));
+  EXPECT_TRUE(content().startsWith("%PDF"));
+  EXPECT_GT(content().count("/Type /Page\n"), 10);
+
+  window().output().printOn(pdf(QStringLiteral("/nowhere/list.pdf")));
+  EXPECT_TRUE(waitFor(
+      [this] { return window().notice().text().contains(QStringLiteral("/nowhere/list.pdf: cannot be written")); }));
 }
 
 TEST_F(Exporting, ANameWithoutSuffixIsOfTheKindThatWasChosen)

@@ -1,52 +1,22 @@
 #include "ui/window/list_output.h"
 
+#include <QEventLoop>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QPainter>
 #include <QPrintDialog>
 #include <QPrintPreviewDialog>
 #include <QPrinter>
 #include <QProgressDialog>
+#include <atomic>
+#include <optional>
 
-#include "core/base/number_text.h"
-#include "core/decode/sentence.h"
+#include "core/base/atomic_file.h"
 #include "core/export/ledger_export.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/ledger/ledger_header.h"
-#include "ui/theme/theme.h"
 #include "ui/window/notice_bar.h"
 
 namespace bexto::ui {
-
-namespace {
-
-/// Paper is white, and the widths of a screen do not suit it: columns get shares of the page by what they hold.
-int shareOf(LedgerColumn column)
-{
-  switch (column) {
-    case LedgerColumn::Transaction:
-      return 48;
-    case LedgerColumn::Payload:
-    case LedgerColumn::Text:
-      return 24;
-    case LedgerColumn::Time:
-      return 15;
-    case LedgerColumn::SincePrevious:
-    case LedgerColumn::Duration:
-      return 13;
-    case LedgerColumn::Number:
-    case LedgerColumn::Size:
-      return 6;
-    case LedgerColumn::Bus:
-    case LedgerColumn::Address:
-    case LedgerColumn::Kind:
-    case LedgerColumn::Faults:
-      break;
-  }
-  return 10;
-}
-
-}  // namespace
 
 ListOutput::ListOutput(Engine& engine, LedgerArea& ledgers, NoticeBar& notice, QWidget* window)
     : QObject(window),
@@ -145,116 +115,60 @@ void ListOutput::write(const QString& path, What what)
   });
 }
 
-bool ListOutput::paintOn(QPrinter& printer, const std::function<bool(int page)>& goOn) const
+ListPages ListOutput::pages() const
 {
-  const LedgerList list = listOf(What::Shown);
-  const MergedRows& rows = list.lines.rows();
-  QPainter p(&printer);
-  QFont words = theme().words();
-  words.setPointSizeF(7.5);
-  QFont data = theme().data();
-  data.setPointSizeF(7.5);
-  p.setFont(data);
-  const QRect page = printer.pageLayout()
-                         .paintRectPixels(printer.resolution())
-                         .translated(-printer.pageLayout().paintRectPixels(printer.resolution()).topLeft());
-  const int line = p.fontMetrics().height() * 13 / 10;
-  const int linesAPage = std::max(1, (page.height() - 3 * line) / line);
-  int shares = 0;
-  for (const LedgerColumn column : list.columns)
-    shares += shareOf(column);
-  int printed = 0;
-  int pages = 0;
-  std::optional<Picoseconds> before;
-  const auto head = [&] {
-    ++pages;
-    p.setFont(words);
-    p.setPen(Qt::black);
-    p.drawText(QRect(0, 0, page.width(), line), Qt::AlignLeft | Qt::AlignVCenter,
-               QFileInfo(m_engine.path()).fileName());
-    p.drawText(QRect(0, 0, page.width(), line), Qt::AlignRight | Qt::AlignVCenter, QString::number(pages));
-    int x = 0;
-    for (const LedgerColumn column : list.columns) {
-      const int width = page.width() * shareOf(column) / shares;
-      p.drawText(QRect(x, line * 3 / 2, width - 4, line), Qt::AlignLeft | Qt::AlignVCenter,
-                 toQString(say(specOf(column).label)));
-      x += width;
-    }
-    p.drawLine(0, line * 5 / 2, page.width(), line * 5 / 2);
-  };
-  const auto place = [&] {
-    if (printed > 0 && printed % linesAPage == 0) {
-      if (goOn && !goOn(pages)) {
-        printer.abort();
-        return false;
-      }
-      if (pages == kMostPages || !printer.newPage())
-        return false;
-      head();
-    }
-    return true;
-  };
-  head();
-  constexpr std::size_t kBatch = 512;
-  for (std::uint64_t first = 0; first < rows.size(); first += kBatch) {
-    std::uint64_t number = first;
-    for (const LedgerRow& row : rows.rows(first, kBatch)) {
-      if (!place())
-        return false;
-      const LedgerSource& source = rows.sources()[row.source];
-      const LedgerCellContext context{&source, row.number, number++, before, list.zero};
-      int x = 0;
-      int y = 3 * line + printed % linesAPage * line;
-      p.setFont(data);
-      for (const LedgerColumn column : list.columns) {
-        const int width = page.width() * shareOf(column) / shares;
-        QString text = toQString(cellOf(column, context, 64).text);
-        if (column == LedgerColumn::Transaction && source.transactions.isFaulty(row.number))
-          text = QStringLiteral("▲ ") + text;
-        p.drawText(QRect(x, y, width - 4, line), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(text, Qt::ElideRight, width - 4));
-        x += width;
-      }
-      ++printed;
-      before = rows.beginOf(row);
-      const bool fields = list.lines.form() != LedgerForm::Bytes;
-      const std::uint64_t under = fields ? list.lines.detailCount(row) : 0;
-      for (std::uint64_t d = 0; d < under; ++d) {
-        if (!place())
-          return false;
-        y = 3 * line + printed % linesAPage * line;
-        const Detail detail = detailAt(source.bus, source.transactions, row.number, d);
-        p.drawText(QRect(page.width() / 4, y, page.width() * 3 / 4, line), Qt::AlignLeft | Qt::AlignVCenter,
-                   toQString(detail.name + "  " + detail.value + "  " + detail.meaning));
-        ++printed;
-      }
-    }
-  }
-  return true;
+  return {listOf(What::Shown), QFileInfo(m_engine.path()).fileName()};
 }
 
 void ListOutput::print()
 {
   if (m_ledgers.active().rows().lines().empty())
     return;
-  QPrinter printer(QPrinter::HighResolution);
-  QPrintDialog dialog(&printer, m_window);
-  if (dialog.exec() != QDialog::Accepted)
+  const auto printer = std::make_shared<QPrinter>(QPrinter::HighResolution);
+  QPrintDialog dialog(printer.get(), m_window);
+  if (dialog.exec() == QDialog::Accepted)
+    printOn(printer);
+}
+
+void ListOutput::printOn(const std::shared_ptr<QPrinter>& printer)
+{
+  if (isWriting()) {
+    m_notice.showError(tr("Another export is still being written; cancel it first, or wait"));
     return;
-  // A page takes milliseconds: of many, it is said how far they are, and they can be given up.
-  QProgressDialog progress(tr("Printing the list …"), tr("Cancel"), 0, kMostPages, m_window);
-  progress.setObjectName(QStringLiteral("printing"));
-  progress.setWindowModality(Qt::WindowModal);
-  const bool whole = paintOn(printer, [&progress](int page) {
-    progress.setValue(page);
-    return !progress.wasCanceled();
+  }
+  m_notice.clearText();
+  m_notice.showProgress(NoticeBar::Work::Export, tr("Printing the list …"));
+  m_cancel = std::stop_source();
+  m_job->start([this, printer, pages = pages(), stop = m_cancel.get_token()](JobRun& run) {
+    const auto say = [&](const QString& text, bool good) {
+      run.post([this, text, good] { good ? m_notice.showNote(text) : m_notice.showError(text); });
+    };
+    // A file of pages appears whole or not at all, like every other.
+    std::optional<AtomicFile> file;
+    const std::string path = printer->outputFileName().toStdString();
+    if (!path.empty()) {
+      auto created = AtomicFile::create(path);
+      if (!created)
+        return say(toQString(created.error().text()), false);
+      file.emplace(std::move(*created));
+      if (!file->temporaryPath().empty())
+        printer->setOutputFileName(toQString(file->temporaryPath()));
+    }
+    const ListPages::End end = pages.paintOn(*printer, [&](int /*page*/, double done) {
+      run.report(done);
+      return !stop.stop_requested();
+    });
+    if (end == ListPages::End::GivenUp)
+      return say(tr("Printing was cancelled."), true);
+    if (file) {
+      if (auto written = file->commit(); !written)
+        return say(toQString(written.error().text()), false);
+    }
+    if (end == ListPages::End::TooMany)
+      return say(tr("Only the first %1 pages were printed; a filter makes the list shorter").arg(ListPages::kMostPages),
+                 false);
+    say(path.empty() ? tr("The list was given to the printer.") : tr("Printed to %1").arg(toQString(path)), true);
   });
-  const bool given = progress.wasCanceled();
-  progress.reset();
-  if (given)
-    m_notice.showNote(tr("Printing was cancelled."));
-  else if (!whole)
-    m_notice.showError(tr("Only the first %1 pages were printed; a filter makes the list shorter").arg(kMostPages));
 }
 
 void ListOutput::preview()
@@ -264,9 +178,30 @@ void ListOutput::preview()
   QPrinter printer(QPrinter::ScreenResolution);
   QPrintPreviewDialog dialog(&printer, m_window);
   dialog.setObjectName(QStringLiteral("preview"));
-  connect(&dialog, &QPrintPreviewDialog::paintRequested, this, [this](QPrinter* paper) {
-    if (!paintOn(*paper))
-      m_notice.showError(tr("Only the first %1 pages are shown; a filter makes the list shorter").arg(kMostPages));
+  connect(&dialog, &QPrintPreviewDialog::paintRequested, this, [this, &dialog](QPrinter* paper) {
+    // The dialog wants its pages when this returns. They are painted elsewhere, and meanwhile the window lives: how far
+    // they are is said, and who has seen enough gets those that there are.
+    QProgressDialog progress(tr("Making the pages …"), tr("Enough"), 0, 100, &dialog);
+    progress.setWindowModality(Qt::ApplicationModal);
+    std::atomic<bool> enough = false;
+    connect(&progress, &QProgressDialog::canceled, &progress, [&enough] { enough = true; });
+    ListPages::End end = ListPages::End::Whole;
+    QEventLoop wait;
+    Job job;
+    connect(&job, &Job::progressed, &progress,
+            [&progress](double done) { progress.setValue(static_cast<int>(done * 99.0)); });
+    connect(&job, &Job::finished, &wait, &QEventLoop::quit);
+    connect(&job, &Job::failed, &m_notice, &NoticeBar::showError);
+    job.start([&end, &enough, paper, pages = pages()](JobRun& run) {
+      end = pages.paintOn(*paper, [&](int /*page*/, double done) {
+        run.report(done);
+        return !enough;
+      });
+    });
+    wait.exec();
+    if (end == ListPages::End::TooMany)
+      m_notice.showError(
+          tr("Only the first %1 pages are shown; a filter makes the list shorter").arg(ListPages::kMostPages));
   });
   dialog.exec();
 }

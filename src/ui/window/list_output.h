@@ -1,11 +1,11 @@
 #pragma once
 
 #include <QObject>
-#include <functional>
 #include <memory>
 #include <stop_token>
 
 #include "core/export/ledger_export.h"
+#include "ui/window/list_pages.h"
 
 class QPrinter;
 
@@ -31,11 +31,11 @@ class ListOutput : public QObject {
   void cancel();
 
   void print();
+  /// In the background. A file is written whole or not at all.
+  void printOn(const std::shared_ptr<QPrinter>& printer);
   void preview();
-  /// Paints the list on the printer's pages, after each of which `goOn` is asked, if given. False when that said no, or
-  /// when it takes more pages than anybody prints.
-  bool paintOn(QPrinter& printer, const std::function<bool(int page)>& goOn = {}) const;
-  static constexpr int kMostPages = 500;
+  /// What is shown now, for paper.
+  ListPages pages() const;
 
  private:
   LedgerList listOf(What what) const;
