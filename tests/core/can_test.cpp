@@ -440,6 +440,25 @@ TEST_F(Can, WhatTheCaptureCutsIsIncomplete)
     EXPECT_EQ(canFrame(frames.frame(0)).hasId, bits >= 14) << bits;
     EXPECT_EQ(canFrame(frames.frame(0)).hasCrc, bits >= frame.crcDelimiter) << bits;
   }
+  // Each bit of an FD header is known from the moment that it was read, and not before. Alternating bits: nothing is
+  // stuffed, so SOF, 11 of the identifier, RRS and IDE stand before FDF, res, BRS, ESI and the DLC.
+  CanMessage fd = fdMessage(0x555, {0x55, 0x12});
+  fd.esi = true;
+  const CanFrameBits fdFrame = rig::canFrame(fd, m_pace);
+  for (std::size_t bits = 13; bits < 24; ++bits) {
+    CanDriver wire(m_pace);
+    wire.hold(true, 12);
+    wire.drive(fdFrame.bits, bits);
+    const FrameIndex frames = decodeAll(m_bus, {{wire.track()}, wire.now(), true});
+    ASSERT_EQ(story(frames), (Story{"data incomplete"})) << bits;
+    const CanFrame read = canFrame(frames.frame(0));
+    EXPECT_EQ(read.hasExtended, bits >= 14) << bits;
+    EXPECT_EQ(read.hasFormat, bits >= 15) << bits;
+    EXPECT_EQ(read.fd, bits >= 15) << bits;
+    EXPECT_EQ(std::pair(read.hasBrs, read.brs), std::pair(bits >= 17, bits >= 17)) << bits;
+    EXPECT_EQ(std::pair(read.hasEsi, read.esi), std::pair(bits >= 18, bits >= 18)) << bits;
+    EXPECT_EQ(read.hasDlc, bits >= 22) << bits;
+  }
   m_wire.drive(frame.bits, 24);
   m_wire.flag(6);
   const FrameIndex cutFlag = decodeAll(m_bus, {{m_wire.track()}, m_wire.now() - 5us, true});

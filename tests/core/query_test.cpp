@@ -178,6 +178,10 @@ TEST(Completion, OffersKeysWordsAndValuesThatOccur)
   EXPECT_THAT(offered("read address:2", occurring), testing::ElementsAre("2A", "21"));
   EXPECT_THAT(offered("address:2A,", occurring), testing::ElementsAre("2A", "21", "5D"));
   EXPECT_THAT(offered("error:st"), testing::ElementsAre("stuff", "stuff-count"));
+  EXPECT_THAT(offered("line:"), testing::ElementsAre("rx", "tx"));
+  EXPECT_THAT(offered("protocol:s"), testing::ElementsAre("spi"));
+  EXPECT_THAT(offered("kind:rem"), testing::ElementsAre("remote"));
+  EXPECT_THAT(offered("address_ack:"), testing::ElementsAre("yes", "no"));
   EXPECT_THAT(offered("(sen", occurring), testing::ElementsAre("sensors"));
   EXPECT_THAT(offered("lev", occurring), testing::ElementsAre("bus:\"Level heads\""));
   EXPECT_TRUE(offered("text:\"add", occurring).empty()) << "inside quotes nobody knows";

@@ -44,7 +44,7 @@ TEST_F(Commands, EveryActionWithAKeyIsInIt)
   openDemo();
   session().addMarker(1ms);
   session().addMarker(2ms);
-  session().steps().undo();  // there is something to undo, and to do again
+  session().undo();  // there is something to undo, and to do again
   type({});
   const QStringList offered = box().offered();
   for (const QAction* action : window().actions()) {

@@ -77,6 +77,10 @@ TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
   panel().to().setCurrentText(u"A"_s);
   Q_EMIT panel().to().activated(0);
   EXPECT_EQ(measured()[0], said[0]) << "the order does not matter";
+  Bus renamed = engine().bus(0).wanted;
+  renamed.name = "heads";
+  session().changeBus(id(0), renamed);
+  EXPECT_TRUE(waitFor([this] { return panel().lines().last().startsWith(u"heads  2 frames"_s); }));
 }
 
 TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)

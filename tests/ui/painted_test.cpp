@@ -262,7 +262,7 @@ TEST_F(Painted, WiresWithoutALaneAreCountedAndShownWhenAsked)
   QTest::mouseClick(more, Qt::LeftButton);
   EXPECT_EQ(window().timeline().lanes().size(), 101U);
   EXPECT_FALSE(more->isVisible());
-  session().steps().undo();
+  session().undo();
   EXPECT_EQ(window().timeline().lanes().size(), ui::kMostLooseWires);
 }
 

@@ -211,6 +211,23 @@ TEST_F(Undo, ALaneThatIsDrawnTallerIsOneStepAndTheNextDragAnother)
   EXPECT_EQ(lanes()[1].height, height);
 }
 
+TEST_F(Undo, WhatIsStillBeingTypedInACardIsTheFirstToGoBack)
+{
+  Bus renamed = engine().bus(1).wanted;
+  renamed.name = "terminal";
+  session().changeBus(id(1), renamed);
+  openSettings(1);
+  typeInto(setting(1, "baud"), u"9600"_s);
+  undo();  // long before the pause in which it would be taken
+  EXPECT_EQ(setting(1, "baud")->currentText(), u"115200"_s);
+  EXPECT_EQ(engine().bus(1).wanted.name, "terminal");
+  undo();
+  EXPECT_EQ(engine().bus(1).wanted.name, "console");
+  ASSERT_TRUE(waitIdle());
+  QTest::qWait(2 * ui::BusEditor::kPauseMilliseconds);
+  EXPECT_EQ(engine().bus(1).wanted.settings.text("baud"), "115200") << "and nothing comes after";
+}
+
 TEST_F(Undo, TheMenuSaysWhatAStepBackWouldDo)
 {
   session().addMarker(1ms);

@@ -81,6 +81,7 @@ BusEditor::BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* 
   m_preview = new QLabel;
   m_preview->setObjectName(QStringLiteral("preview"));
   m_preview->setTextFormat(Qt::PlainText);
+  setType(*m_preview, Face::Data, 10);
   column->addWidget(m_preview);
 
   auto* buttons = new QHBoxLayout;
@@ -101,6 +102,7 @@ BusEditor::BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* 
   m_pause.setSingleShot(true);
   m_pause.setInterval(kPauseMilliseconds);
   connect(&m_pause, &QTimer::timeout, this, &BusEditor::apply);
+  connect(&m_session, &SessionModel::settling, this, &BusEditor::finish);
   for (const QLabel* label : findChildren<QLabel*>()) {
     if (auto* field = qobject_cast<QWidget*>(label->buddy()); field != nullptr)
       field->setAccessibleName(label->text());
@@ -281,7 +283,6 @@ void BusEditor::refresh()
     showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
                            : QString());
   QString lines;
-  setType(*m_preview, Face::Data, 10);
   std::vector<LedgerSource> sources;
   for (const StreamView& stream : view.streams)
     sources.push_back({view.shown, stream.line, stream.transactions});

@@ -68,6 +68,18 @@ void SessionModel::edit(const QString& text, const std::function<void(Session&)>
   m_steps.push(new Step(*this, text, std::move(edit), gesture));
 }
 
+void SessionModel::undo()
+{
+  Q_EMIT settling();
+  m_steps.undo();
+}
+
+void SessionModel::redo()
+{
+  Q_EMIT settling();
+  m_steps.redo();
+}
+
 BusId SessionModel::addBus(const Bus& bus)
 {
   BusId id = BusId::None;

@@ -20,7 +20,10 @@ class SessionModel : public QObject {
 
   const Session& value() const { return m_value; }
   const std::vector<Marker>& markers() const { return m_value.markers; }
-  QUndoStack& steps() { return m_steps; }
+  const QUndoStack& steps() const { return m_steps; }
+  /// One step back or forward. What somebody has typed and nobody has taken yet is a step first.
+  void undo();
+  void redo();
 
   /// Does it as one step, called `text` in the menu ("add bus sensors"). Steps of one `gesture`, one right after the
   /// other, are one: a marker that is dragged, a name that is typed. What changes nothing is no step.
@@ -54,6 +57,8 @@ class SessionModel : public QObject {
   void amend(BusId bus, const std::function<void(SessionBus&)>& with);
 
  Q_SIGNALS:
+  /// A step back or forward is next: who waits for a pause in what is typed takes it now.
+  void settling();
   /// Once a step, forward or back.
   void changed(const bexto::SessionChange& change);
 
