@@ -2,6 +2,7 @@
 #include "support/rooms.h"
 
 #include "core/decode/bit_rate.h"
+#include "support/random_traffic.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -227,6 +228,181 @@ TEST(Uart, AHighPulseAtTheStartIsNoCharacter)
   sendCharacter(line, plain(), 66, kBit);
   line.hold(true, 2 * kBit);
   EXPECT_EQ(decoded(plain(), line), "66");
+}
+
+// ---- Pulses at every place of a character, and captures that end anywhere
+
+namespace {
+
+/// One wire at 1 MBd, times in ns.
+std::string decodedAt1M(const std::vector<std::int64_t>& edges, std::int64_t until, UartSettings settings = plain())
+{
+  settings.baud = 1e6;
+  std::vector<std::int64_t> times;
+  for (const std::int64_t t : edges) {
+    if (t <= until)
+      times.push_back(t * 1000);
+  }
+  std::string text;
+  const FrameIndex frames = decodeAll(uartBus(settings), {{trackOf(true, times)}, Picoseconds{until * 1000}, true});
+  for (const Frame& f : framesOf(frames)) {
+    text += fmt::format("{}{}@{}", text.empty() ? "" : " ",
+                        f.kind == kUartBreak ? "break"
+                        : uartHasValue(f)    ? fmt::format("{:02X}", f.key)
+                                             : "cut",
+                        f.time.begin.count() / 1000);
+    for (const std::string_view word : uartProtocol().errorWords(f.errors))
+      text += "!" + std::string(word);
+  }
+  return text;
+}
+
+/// The same as the words say it, look by look: slow, and without any of the machine's ways.
+std::string wordByWord(const std::vector<std::int64_t>& edges, std::int64_t until, const UartSettings& settings)
+{
+  const std::size_t inside =
+      static_cast<std::size_t>(std::lower_bound(edges.begin(), edges.end(), until + 1) - edges.begin());
+  // Before an edge that comes at that very moment.
+  const auto level = [&](std::int64_t t) {
+    const auto seen =
+        std::lower_bound(edges.begin(), edges.begin() + static_cast<std::ptrdiff_t>(inside), t) - edges.begin();
+    return seen % 2 == 0;
+  };
+  const int looks = 1 + settings.bits + (settings.parity == UartParity::None ? 0 : 1) + 1;
+  const std::int64_t stop = (looks - 1) * 1000;
+  const std::int64_t end = stop + settings.halfStopBits * 500;
+  const std::int64_t resume = settings.halfStopBits == 3 ? stop + 750 : end - 500;
+  std::string text;
+  const auto say = [&](const std::string& what, std::int64_t at) {
+    text += (text.empty() ? "" : " ") + fmt::format(fmt::runtime(what), at);
+  };
+  std::int64_t from = 0;
+  std::int64_t candidate = -1;
+  for (;;) {
+    std::size_t edge = 0;
+    if (candidate < 0) {
+      while (edge < inside && (edges[edge] < from || edge % 2 != 0))
+        ++edge;
+      if (edge == inside)
+        return text;
+      candidate = edges[edge];
+    } else {
+      edge = static_cast<std::size_t>(std::lower_bound(edges.begin(), edges.end(), candidate) - edges.begin());
+    }
+    const std::int64_t start = std::exchange(candidate, -1);
+    const std::int64_t next = edge + 1 < inside ? edges[edge + 1] : std::numeric_limits<std::int64_t>::max();
+    if (next - start < 125) {
+      from = next;
+      continue;
+    }
+    const auto bit = [&](int i) {
+      int high = 0;
+      for (const std::int64_t look : {375, 500, 625})
+        high += level(start + i * 1000 + look) ? 1 : 0;
+      return high >= 2;
+    };
+    if (bit(0)) {
+      from = start + 625;
+      if (!level(from)) {
+        for (std::size_t i = edge; i < inside && edges[i] < from; i += 2)
+          candidate = edges[i];
+      }
+      continue;
+    }
+    from = start + resume;
+    if (until < from) {
+      say("cut@{}!incomplete", start);
+      return text;
+    }
+    if (next >= start + end && until >= start + end) {
+      say(next > until ? "break@{}!incomplete" : "break@{}", start);
+      from = next;
+      continue;
+    }
+    unsigned value = 0;
+    for (int i = 0; i < settings.bits; ++i)
+      value |= (bit(1 + i) ? 1U : 0U) << static_cast<unsigned>(i);
+    std::string errors;
+    if (settings.parity == UartParity::Even && bit(1 + settings.bits) != (std::popcount(value) % 2 != 0))
+      errors += "!parity";
+    if (!bit(looks - 1))
+      errors += "!framing";
+    say(fmt::format("{:02X}@{{}}", value) + errors, start);
+  }
+}
+
+}  // namespace
+
+TEST(Uart, ALowThatRisesInsideTheStartBitIsNoBreak)
+{
+  // Low for 0.6 bit, rest, and a character 20 bits later.
+  const std::vector<std::int64_t> edges{10000, 10600, 30000, 31000, 32000, 33000,
+                                        34000, 35000, 36000, 37000, 38000, 39000};
+  EXPECT_EQ(decodedAt1M(edges, 60000), "FF@10000 55@30000");
+}
+
+TEST(Uart, ASpikeThatTheMiddleOfTheStartBitDoesNotConfirmHidesNothingNearTheEnd)
+{
+  for (const std::int64_t length : {200, 300}) {
+    EXPECT_EQ(decodedAt1M({10000, 10000 + length}, 14000), "") << length;
+    EXPECT_EQ(decodedAt1M({10000, 10000 + length}, 10400), "") << length;
+    EXPECT_EQ(decodedAt1M({10000, 10000 + length, 11000, 12000}, 15000), "cut@11000!incomplete") << length;
+  }
+  EXPECT_EQ(decodedAt1M({10000}, 10200), "cut@10000!incomplete");
+}
+
+TEST(Uart, TheStopBitIsTheMajorityOfItsThreeLooks)
+{
+  EXPECT_EQ(decodedAt1M({10000, 19450, 19530, 19570}, 40000), "00@10000");
+  EXPECT_EQ(decodedAt1M({10000, 19450, 19530}, 40000), "00@10000!framing break@19530!incomplete");
+  EXPECT_EQ(decodedAt1M({10000, 19570}, 40000), "00@10000!framing");
+  // The next start edge may come from the middle of the stop bit on, also between its looks.
+  EXPECT_EQ(decodedAt1M({10000, 19000, 19550, 20550}, 40000), "00@10000 FF@19550");
+}
+
+TEST(Uart, ReadsWhatTheLooksSayWhateverPulsesThereAre)
+{
+  std::mt19937_64 random(11);
+  const auto below = [&random](std::int64_t n) {
+    return static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(n));
+  };
+  int characters = 0;
+  for (int round = 0; round < cases(20000); ++round) {
+    UartSettings settings = plain();
+    settings.baud = 1e6;
+    settings.bits = static_cast<int>(5 + below(5));
+    settings.parity = below(2) == 0 ? UartParity::None : UartParity::Even;
+    settings.halfStopBits = static_cast<int>(2 + below(3));
+    LineWriter line(true);
+    line.hold(true, 1e6 * static_cast<double>(1 + below(3)));
+    for (int i = 0; i < 12; ++i) {
+      sendCharacter(line, settings, static_cast<std::uint32_t>(below(1 << settings.bits)), 1e6);
+      if (below(3) == 0)
+        line.hold(true, 1e4 * static_cast<double>(below(300)));
+    }
+    // Each pulse is the other level for 0.1 to 0.9 bit, at any place; two that meet become one, or cut one another.
+    std::set<std::int64_t> flips;
+    const auto flip = [&flips](std::int64_t t) {
+      if (!flips.insert(t).second)
+        flips.erase(t);
+    };
+    const std::int64_t length = line.now().count() / 1000;
+    for (Picoseconds t = line.track().nextAfter(Picoseconds{-1}); t != kNever; t = line.track().nextAfter(t))
+      flip(t.count() / 1000);
+    for (std::int64_t pulses = below(5); pulses > 0; --pulses) {
+      const std::int64_t at = 10 * below(length / 10);
+      flip(at);
+      flip(at + 100 + 10 * below(81));
+    }
+    const std::vector<std::int64_t> edges(flips.begin(), flips.end());
+    const std::int64_t until = below(2) == 0 ? length + 20000 : below(length);
+    const std::string read = decodedAt1M(edges, until, settings);
+    ASSERT_EQ(read, wordByWord(edges, until, settings))
+        << "round " << round << " bits " << settings.bits << " half stops " << settings.halfStopBits << " until "
+        << until << " of " << testing::PrintToString(edges);
+    characters += static_cast<int>(std::count(read.begin(), read.end(), '@'));
+  }
+  EXPECT_GT(characters, 6 * cases(20000));
 }
 
 TEST(Uart, RandomEdgesNeverHarm)

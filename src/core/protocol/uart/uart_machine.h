@@ -138,10 +138,10 @@ class UartMachine {
         return false;
       if (!m_final && m_edges.settled().count() < m_candidate + m_timing.end().count())
         return false;
-      if (m_final && m_until.count() < m_candidate + m_timing.resume().count())
-        return cutShort(frame, recorder);
-      if (startBitHolds(recorder))
-        return character(frame, recorder);
+      if (!startBitHolds(recorder))
+        continue;
+      const bool cut = m_final && m_until.count() < m_candidate + m_timing.resume().count();
+      return cut ? cutShort(frame, recorder) : character(frame, recorder);
     }
   }
 
@@ -242,12 +242,14 @@ class UartMachine {
     return false;
   }
 
-  /// Reads the edges of the start bit. When it turns out to be none, m_candidate is the next fall, or kNone.
+  /// Reads the edges of the start bit. When it turns out to be none, m_candidate is the next fall, or kNone. Behind the
+  /// capture's end the line stays as it was.
   bool startBitHolds(Recorder& recorder)
   {
     const std::int64_t start = m_candidate;
     const std::int64_t vote = start + m_timing.vote().count();
     m_flips = {};
+    m_lastEdge = start;
     if (m_edges.next() >= vote) [[likely]]
       return true;
     if (m_edges.next() - start < m_timing.shortest().count()) {
@@ -317,19 +319,23 @@ class UartMachine {
     m_candidate = kNone;
     const std::int64_t resume = start + m_timing.resume().count();
     const std::int64_t end = start + m_timing.end().count();
-    m_lastEdge = start;
     readUntil(resume, start, recorder);
-    // The last look at a single stop bit is behind its middle. An edge in between counts for it, but stays: it may be
-    // the next start edge.
-    if (m_edges.next() < start + m_timing.stopVote().count())
+    measureRate(start);
+    // The last look at a single stop bit is behind its middle. Edges in between count for it, and the last of them may
+    // be the next start edge. A low that also ends there is too short to be one.
+    const std::int64_t stopVote = start + m_timing.stopVote().count();
+    while (m_edges.next() < stopVote) {
       m_flips[2] ^= ~0U << static_cast<unsigned>(m_timing.bitsToStop());
+      m_candidate = lineIsHigh() ? m_edges.next() : kNone;
+      m_lastEdge = m_edges.next();
+      step();
+    }
     const std::uint32_t raw = majority();
     if (m_lastEdge == start && m_edges.next() >= end && m_until.count() >= end) {
       m_inBreak = true;
       m_breakStart = start;
       return endBreak(frame);
     }
-    measureRate(start);
     const Reading reading = interpret(m_settings, raw);
     frame = Frame{{Picoseconds{start}, Picoseconds{end}}, kUartCharacter, kUartHasValue, 0, reading.value, {}};
     if (reading.parityWrong)
@@ -374,11 +380,6 @@ class UartMachine {
   {
     const std::int64_t start = m_candidate;
     m_candidate = kNone;
-    m_flips = {};
-    if (m_edges.next() - start < m_timing.shortest().count()) {
-      step();
-      return next(frame, recorder);
-    }
     while (m_edges.next() != kNever.count())
       flipAt(start, recorder);
     recorder.character(start, majority());
