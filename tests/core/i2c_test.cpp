@@ -164,6 +164,15 @@ TEST(I2c, ATenBitReadNeedsBothBytesOfTheWriteAcknowledged)
   EXPECT_EQ(decoded("S F4n S F5a 22n P"), (Texts{"122 w! S nack", "122 r 34n P"}));
 }
 
+TEST(I2c, AByteBehindTheFirstHalfOfATenBitAddressIsItsLowHalfAcknowledgedOrNot)
+{
+  EXPECT_EQ(decoded("S F4n A5n P"), (Texts{"10:677 w! P nack"}));
+  EXPECT_EQ(decoded("S F4n A5n 11n P"), (Texts{"10:677 w! 17n P nack"}));
+  EXPECT_EQ(decoded("S F4n A5a 11a S F5a 22n P"), (Texts{"10:677 w! 17 S nack", "122 r 34n P"}))
+      << "an address is acknowledged when both its bytes are";
+  EXPECT_EQ(decoded("S F4n P"), (Texts{"122 w! P nack"})) << "without a byte behind it it is what it looks like";
+}
+
 TEST(I2c, ATenBitAddressIsForgottenAtStop)
 {
   EXPECT_EQ(decoded("S F4a A5a P S F5a 22n P"), (Texts{"10:677 w P", "122 r 34n P"}));

@@ -200,6 +200,22 @@ TEST(Spi, ByWordEveryWordIsAFrame)
   }
 }
 
+TEST(Spi, AWordLastsAsLongAsItsClockAlsoWhenItIsUnfinished)
+{
+  const Bus bus = *parseBusSpec("s=spi,clk=c,mosi=o,cs=s,bits=2,frames=word");
+  const FrameIndex frames = decodePicture(bus, "____#_#_#_____", "______________", "##_________###");
+  ASSERT_EQ(textsOf(bus, frames), (Texts{"mosi 0", "mosi incomplete"}));
+  EXPECT_EQ(frames.frame(0).time, (TimeRange{4us, 7us}));
+  EXPECT_EQ(frames.frame(1).time, (TimeRange{8us, 9us}));
+  // Released while the clock of the last bit is still high: the word is whole.
+  const FrameIndex early = decodePicture(bus, "____#_###_____", "______________", "##_____#######");
+  ASSERT_EQ(textsOf(bus, early), (Texts{"mosi 0"}));
+  EXPECT_EQ(early.frame(0).time, (TimeRange{4us, 6us}));
+  const FrameIndex cut = decodePicture(bus, "____#_#_#_", "__________", "##________");
+  ASSERT_EQ(textsOf(bus, cut), (Texts{"mosi 0", "mosi incomplete"}));
+  EXPECT_EQ(cut.frame(1).time, (TimeRange{8us, 9us}));
+}
+
 TEST(Spi, TheAnatomyHasBothLinesAndOnlyWhatIsInTheWindow)
 {
   rig::SpiPace pace;

@@ -29,7 +29,7 @@ struct I2cTransfer {
   std::uint32_t address = 0;  ///< 7 or 10 bits
   bool tenBit = false;        ///< UM10204 3.1.11
   bool read = false;          ///< the controller reads
-  bool addressAck = false;    ///< of a 10-bit address, its last byte
+  bool addressAck = false;    ///< of a 10-bit address, both its bytes
   I2cEnd end = I2cEnd::Stop;
   std::span<const std::uint8_t> data;  ///< whole bytes, without those of the address
 

@@ -172,8 +172,8 @@ class I2cMachine {
       m_recorder.lowAddressByte();
       m_address = (m_address & 3U) << 8U | byte;
       m_isTenBit = true;
-      m_addressAck = ack;
-      m_tenBit = ack ? std::optional(m_address) : std::nullopt;
+      m_addressAck = m_addressAck && ack;
+      m_tenBit = m_addressAck ? std::optional(m_address) : std::nullopt;
       return;
     }
     m_recorder.byte();
@@ -193,7 +193,8 @@ class I2cMachine {
       m_address = *m_tenBit;
     else
       m_tenBit.reset();
-    m_expectLow = beginsTenBit(byte) && !m_read && ack;
+    // Whether or not it was acknowledged: a controller that bit-bangs often goes on.
+    m_expectLow = beginsTenBit(byte) && !m_read;
     m_recorder.byte();
   }
 

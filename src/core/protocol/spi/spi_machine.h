@@ -269,8 +269,9 @@ class SpiMachine {
     bool goOn = true;
     const bool cut = m_taken > 0 || (atCaptureEnd && hasSelect());
     if (m_byWord) {
+      // It lasts as long as its clock: when the select goes, or the capture ends, is none of its business.
       if (m_words > 0 || m_taken > 0)
-        goOn = emitWord(now, m_taken > 0, emit);
+        goOn = emitWord(m_lastClock, m_taken > 0, emit);
     } else if (hasSelect() || m_anySample) {
       goOn = emitFrame(kSpiTransfer, m_start, now, cut || m_cutAtStart, emit);
     }
