@@ -1,5 +1,9 @@
+#include <fmt/core.h>
+
 #include <algorithm>
+#include <cstdio>
 #include <future>
+#include <optional>
 
 #include "cli/commands.h"
 #include "cli/output.h"
@@ -49,12 +53,22 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   if (auto read = readAs(request.readings, *capture); !read)
     return read;
   std::vector<ResolvedBus> buses;
+  std::optional<Error> missing;
   for (const Bus& bus : request.buses) {
     auto resolved = resolveBus(bus, *capture);
-    if (!resolved)
+    if (resolved) {
+      buses.push_back(std::move(*resolved));
+      continue;
+    }
+    // A rate that the wires do not tell stops its own bus; the others are written.
+    if (resolved.error().code != ErrorCode::NotFound)
       return tl::unexpected(resolved.error());
-    buses.push_back(std::move(*resolved));
+    if (missing)
+      fmt::print(stderr, "bexto-cli: {}\n", missing->text());
+    missing = resolved.error();
   }
+  if (buses.empty() && missing)
+    return tl::unexpected(*missing);
   // Decode all streams side by side; the futures' threads end with this function.
   std::vector<std::future<Result<StreamFrames>>> decodes;
   std::vector<Source> sources;
@@ -117,7 +131,9 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     if (auto written = output->write(writer.record(frame, earliest->origin)); !written)
       return written;
   }
-  return output->finish();
+  if (auto finished = output->finish(); !finished || !missing)
+    return finished;
+  return tl::unexpected(*missing);
 }
 
 }  // namespace bexto::cli

@@ -28,6 +28,7 @@ ExitStatus statusOf(const Error& error)
 {
   switch (error.code) {
     case ErrorCode::BadArgument:
+    case ErrorCode::NotFound:
       return kBadCommandLine;
     case ErrorCode::Unwritable:
       return kBadOutput;

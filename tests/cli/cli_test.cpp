@@ -196,6 +196,26 @@ TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
   }
 }
 
+TEST_F(Cli, ARateThatCannotBeFoundStopsItsBusAlone)
+{
+  const std::string file = data("mixed_four.vcd");
+  const std::string uart = " --bus text=uart,rx=con_rx,baud=115200";
+  const Outcome alone = run("decode " + file + uart);
+  ASSERT_EQ(alone.status, 0) << alone.err;
+  ASSERT_FALSE(alone.out.empty());
+  // On a clock of I2C there is no frame of CAN at any rate.
+  const Outcome with = run("decode " + file + " --quiet --bus none=can,rx=scl,bitrate=auto" + uart);
+  EXPECT_EQ(with.out, alone.out);
+  EXPECT_EQ(with.status, 2);
+  EXPECT_EQ(std::count(with.err.begin(), with.err.end(), '\n'), 1) << with.err;
+  EXPECT_NE(with.err.find("bus none: the bit rate cannot be found"), std::string::npos) << with.err;
+  const Outcome both =
+      run("decode " + file + " --quiet --bus none=can,rx=scl,bitrate=auto --bus n2=can,rx=scl,bitrate=auto");
+  EXPECT_EQ(both.status, 2);
+  EXPECT_TRUE(both.out.empty());
+  EXPECT_EQ(std::count(both.err.begin(), both.err.end(), '\n'), 2) << both.err;
+}
+
 TEST_F(Cli, AFullDiskIsAnOutputError)
 {
   const Outcome o = run("decode " + data("uart_8n1_115200.vcd") + " --bus u=uart,rx=rx,baud=115200", "/dev/full");

@@ -55,7 +55,7 @@ TEST(BusSpec, SaysWhatSpiAndCanNeed)
   EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,sample_point=1"),
             "'1' is no value for sample_point; write a share between 0 and 1, like 0.8");
   EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,fd_bitrate=no"),
-            "'no' is no value for fd_bitrate; write the bits a second from 1 to 1000000000, or none");
+            "'no' is no value for fd_bitrate; write the bits a second from 1 to 1000000000, auto or none");
 }
 
 TEST(BusSpec, WritesTheShortestSpecThatReadsBackTheSame)
@@ -142,6 +142,7 @@ TEST(Applies, OnlyWhatMeansSomethingBesideTheOthers)
   using Keys = std::vector<std::string>;
   EXPECT_EQ(names("s=spi,clk=C,mosi=O,cs=S"), (Keys{"mode", "bits", "order", "cs_active", "frames"}));
   EXPECT_EQ(names("s=spi,clk=C,mosi=O,gap=8us"), (Keys{"mode", "bits", "order", "gap", "frames"}));
-  EXPECT_EQ(names("c=can,rx=R,bitrate=auto"), (Keys{"bitrate", "sample_point", "fd_bitrate", "iso", "invert"}));
-  EXPECT_EQ(names("c=can,rx=R,bitrate=auto,fd_bitrate=2e6").size(), 6U);
+  EXPECT_EQ(names("c=can,rx=R,bitrate=auto"),
+            (Keys{"bitrate", "sample_point", "fd_bitrate", "fd_sample_point", "iso", "invert"}));
+  EXPECT_EQ(names("c=can,rx=R,bitrate=auto,fd_bitrate=none").size(), 5U);
 }

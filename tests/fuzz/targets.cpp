@@ -73,6 +73,8 @@ Bus busOf(const Protocol& protocol, Source& in)
   if (bus.isOf(linProtocol()))
     bus.settings.edit<LinSettings>().baud = in.oneOf({19200.0, 1e6, 2400.0});
   if (bus.isOf(canProtocol())) {
+    const std::string wire = bus.has("canh") ? "canh" : bus.has("canl") ? "canl" : "rx";
+    bus.wires = {{wire, wire}};
     CanSettings& can = bus.settings.edit<CanSettings>();
     can.bitrate = in.oneOf({1e6, 500e3, 1000.0});
     can.fdBitrate = in.oneOf({0.0, 2e6, 8e6});

@@ -10,6 +10,7 @@ namespace bexto {
 
 enum class ErrorCode : std::uint8_t {
   BadArgument,  ///< what the user asked for makes no sense (a setting, a name, a time)
+  NotFound,     ///< what was to be found from the wires is not there (a rate): nothing is wrong but that
   Unreadable,   ///< an input cannot be opened or read
   Malformed,    ///< an input is not what its format asks for
   Unwritable,   ///< an output cannot be written

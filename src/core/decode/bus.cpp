@@ -71,7 +71,7 @@ bool Bus::applies(const SettingSpec& setting) const
   if (setting.with.empty())
     return true;
   const SettingSpec* const other = settings.find(setting.with);
-  return other == nullptr ? has(setting.with) : settings.text(other->key) != other->fallback;
+  return other == nullptr ? has(setting.with) : settings.text(other->key) != "none";
 }
 
 Result<void> Bus::check() const

@@ -26,7 +26,7 @@ struct SettingSpec {
   std::vector<std::string> choices;        ///< of a Number: the usual values
   std::string fallback;                    ///< value when it is not given; empty when it must be
   std::string help;                        ///< one sentence
-  std::string with = {};                   ///< means something only when this role or setting is given
+  std::string with = {};                   ///< means something only with this role, or this setting not "none"
   std::string without = {};                ///< means something only when this role is not given
 };
 

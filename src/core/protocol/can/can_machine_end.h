@@ -129,7 +129,9 @@ std::int64_t Machine<Observer>::endOfFrame(bool level, std::int64_t count)
     synchroniseToFlag();
     return 1;
   }
-  if (!checkFailed())
+  // A flag that comes a bit late is still the sender's who got no answer.
+  const bool noAnswer = m_count == 0 && (m_errors & errorBit(CanError::Ack)) != 0;
+  if (!checkFailed() && !noAnswer)
     m_errors |= errorBit(CanError::Form);
   cut(m_lastFall);
   return 1;

@@ -1,6 +1,10 @@
 // The room's door: what CAN has to offer, by the parts of core/decode/protocol.h.
 #include "core/protocol/can/can_protocol.h"
 
+#include <algorithm>
+#include <array>
+#include <cctype>
+
 #include <fmt/core.h>
 
 #include "core/base/say.h"
@@ -22,7 +26,10 @@ Protocol::Facts facts()
   f.label = "CAN";
   f.example = "drives=can,rx=CAN_RX,bitrate=500000";
   // The wire is mostly called after its bus; any "rx" may be another one's.
-  f.roles = {{"rx", "RX", true, {"can", "rx"}, false, 0}};
+  // One of them; which one says what dominant looks like there.
+  f.roles = {{"rx", "RX", false, {"can", "rx"}, false, 0},
+             {"canh", "CANH", false, {}, false, 0},
+             {"canl", "CANL", false, {}, false, 0}};
   f.kinds = {{kCanData, "data", "data", "a data frame"},
              {kCanRemote, "remote", "remote", "a remote frame"},
              {kCanError, "error", "error frame"},
@@ -83,28 +90,59 @@ class CanProtocol final : public Protocol {
   CanProtocol() : Protocol(bexto::facts()) {}
 
   Settings settings() const override { return makeCanSettings(); }
+  Result<void> check(const Bus& bus) const override
+  {
+    const int wires = (bus.has("rx") ? 1 : 0) + (bus.has("canh") ? 1 : 0) + (bus.has("canl") ? 1 : 0);
+    if (wires == 0)
+      return fail(ErrorCode::BadArgument, say("no channel is given"), {},
+                  say("add rx=CHANNEL, canh=CHANNEL or canl=CHANNEL"));
+    if (wires > 1)
+      return fail(ErrorCode::BadArgument, say("several channels are given for one wire"), {},
+                  say("leave one of rx, canh and canl"));
+    return {};
+  }
   std::string settingsSummary(const Bus& bus) const override { return canSummary(bus); }
+  /// A wire that is called after the one of the pair is that one.
+  void completeSuggestion(Bus& bus) const override
+  {
+    const std::string channel = bus.channelOf("rx");
+    std::string lower = channel;
+    std::transform(lower.begin(), lower.end(), lower.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    for (const auto& [role, names] :
+         {std::pair("canh", std::array{"canh", "can_h"}), std::pair("canl", std::array{"canl", "can_l"})}) {
+      if (std::any_of(names.begin(), names.end(), [&](const char* n) { return lower.find(n) != std::string::npos; })) {
+        bus.setChannel("rx", {});
+        bus.setChannel(role, channel);
+        return;
+      }
+    }
+  }
   double setRate(const Bus& bus) const override { return canSettings(bus).bitrate; }
   Result<void> findAuto(Bus& bus, const std::vector<StreamInput>& inputs) const override
   {
-    if (canSettings(bus).bitrate > 0.0)
-      return {};
-    const double rate = findCanBitRate(canSettings(bus), inputs.front());
-    if (!(rate > 0.0))
-      return fail(ErrorCode::BadArgument, say("the bit rate cannot be found: at no usual rate is there a whole frame"),
-                  {}, say("give it, like bitrate=500000"));
-    bus.settings.edit<CanSettings>().bitrate = rate;
+    CanSettings settings = canWireSettings(bus);
+    if (settings.bitrate == 0.0) {
+      settings.bitrate = findCanBitRate(settings, inputs.front());
+      if (!(settings.bitrate > 0.0))
+        return fail(ErrorCode::NotFound, say("the bit rate cannot be found: at none is there a whole frame"), {},
+                    say("give it, like bitrate=500000"));
+      bus.settings.edit<CanSettings>().bitrate = settings.bitrate;
+    }
+    // None is found where no frame switches: then there is nothing to read with it.
+    if (settings.fdBitrate == 0.0)
+      bus.settings.edit<CanSettings>().fdBitrate = findCanFdBitRate(settings, inputs.front());
     return {};
   }
 
   std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override
   {
-    return makeCanDecoder(canSettings(bus), input);
+    return makeCanDecoder(canWireSettings(bus), input);
   }
   Anatomy anatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                   TimeRange /*window*/) const override
   {
-    return canAnatomy(canSettings(bus), input, frames, number);
+    return canAnatomy(canWireSettings(bus), input, frames, number);
   }
   BitRange bitsAround(const Anatomy& anatomy, Picoseconds at) const override
   {

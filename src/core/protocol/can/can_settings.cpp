@@ -19,7 +19,41 @@ std::string rateInWords(double rate)
   return rate >= 1e3 ? fmt::format("{:.5g} kbit/s", rate / 1e3) : fmt::format("{:.4g} bit/s", rate);
 }
 
+SettingRow<CanSettings> fdRateRow()
+{
+  const SettingSpec spec{
+      "fd_bitrate",
+      "FD rate",
+      SettingKind::Number,
+      {"auto", "none", "1000000", "2000000", "4000000", "5000000", "8000000"},
+      "auto",
+      "Bits a second in the data phase of CAN FD frames that switch. Auto finds it from those; none is "
+      "for never."};
+  return {spec,
+          [](const CanSettings& s) {
+            return s.fdBitrate < 0.0 ? std::string("none") : setting::rateText(s.fdBitrate, "auto");
+          },
+          [spec](CanSettings& s, const std::string& value) -> Result<void> {
+            if (value == "none") {
+              s.fdBitrate = kCanNoFdBitrate;
+              return {};
+            }
+            const auto rate = setting::readRate(spec, "auto", value);
+            if (!rate)
+              return setting::badValue(spec, value, say("write the bits a second from 1 to 1000000000, auto or none"));
+            s.fdBitrate = *rate;
+            return {};
+          }};
+}
+
 }  // namespace
+
+CanSettings canWireSettings(const Bus& bus)
+{
+  CanSettings settings = canSettings(bus);
+  settings.invert = settings.invert != bus.has("canh");
+  return settings;
+}
 
 Settings makeCanSettings()
 {
@@ -38,13 +72,7 @@ Settings makeCanSettings()
                 "0.8",
                 "Where in a bit the level counts, as a share of the bit."},
                &CanSettings::samplePoint),
-      rateRow({"fd_bitrate",
-               "FD rate",
-               SettingKind::Number,
-               {"none", "1000000", "2000000", "4000000", "5000000", "8000000"},
-               "none",
-               "Bits a second in the data phase of CAN FD frames that switch; none when none do."},
-              &CanSettings::fdBitrate),
+      fdRateRow(),
       shareRow({"fd_sample_point",
                 "FD sample",
                 SettingKind::Number,

@@ -62,7 +62,7 @@ class LinProtocol final : public Protocol {
       return {};
     const double rate = findLinRate(inputs.front());
     if (!(rate > 0.0))
-      return fail(ErrorCode::BadArgument, say("the baud cannot be found: no sync byte follows a break"), {},
+      return fail(ErrorCode::NotFound, say("the baud cannot be found: no sync byte follows a break"), {},
                   say("give it, like baud=19200"));
     bus.settings.edit<LinSettings>().baud = rate;
     return {};

@@ -86,7 +86,7 @@ class UartProtocol final : public Protocol {
         return {};
       }
     }
-    return fail(ErrorCode::BadArgument, say("the baud cannot be found: the line has too few edges"), {},
+    return fail(ErrorCode::NotFound, say("the baud cannot be found: the line has too few edges"), {},
                 say("give it, like baud=115200"));
   }
 
