@@ -94,7 +94,7 @@ TEST(ResolveBus, NeedsTwoWiresForTwoRoles)
             "bus i: two lines of the bus are on one wire, 'a'; choose another channel for one of them");
   EXPECT_EQ(resolveBus(*parseBusSpec("i=i2c,scl=a,sda=c"), capture).error().message, "there is no channel 'c'");
   EXPECT_EQ(resolveBus(*parseBusSpec("u=uart,rx=a,baud=auto"), capture).error().message,
-            "the baud cannot be found: the line has too few edges");
+            "the baud cannot be found: no rate explains what the line does");
 }
 
 TEST(ResolveBus, AUartHasAStreamForEachLine)

@@ -89,6 +89,11 @@ double estimateBitRate(const ConditionedTrack& track)
   return 1e12 / shortest;
 }
 
+std::span<const double> standardRates()
+{
+  return kStandardRates;
+}
+
 double nearestStandardRate(double measured)
 {
   double best = measured;

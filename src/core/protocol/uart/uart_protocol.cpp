@@ -4,10 +4,10 @@
 #include <fmt/core.h>
 
 #include "core/base/say.h"
-#include "core/decode/bit_rate.h"
 #include "core/protocol/uart/uart_decoder.h"
 #include "core/protocol/uart/uart_frame.h"
 #include "core/protocol/uart/uart_properties.h"
+#include "core/protocol/uart/uart_rate.h"
 #include "core/protocol/uart/uart_settings.h"
 #include "core/protocol/uart/uart_timing.h"
 #include "core/protocol/uart/uart_words.h"
@@ -80,13 +80,13 @@ class UartProtocol final : public Protocol {
     if (uartSettings(bus).baud > 0.0)
       return {};
     for (const StreamInput& input : inputs) {
-      const double baud = nearestStandardRate(estimateBitRate(input.tracks.front()));
+      const double baud = findUartBaud(uartSettings(bus), input);
       if (baud > 0.0) {
         bus.settings.edit<UartSettings>().baud = baud;
         return {};
       }
     }
-    return fail(ErrorCode::NotFound, say("the baud cannot be found: the line has too few edges"), {},
+    return fail(ErrorCode::NotFound, say("the baud cannot be found: no rate explains what the line does"), {},
                 say("give it, like baud=115200"));
   }
 
