@@ -55,6 +55,7 @@ TEST(Query, ExplainsItself)
   EXPECT_EQ(explained("byte0!=00"), "Lines with byte 0 not 00");
   EXPECT_EQ(explained("data:\"|a0?? 0?\""), "Lines with data beginning with A0 ?? 0?");
   EXPECT_EQ(explained("data:00|"), "Lines with data ending with 00");
+  EXPECT_EQ(explained("from (nack or read)"), "Lines all from the first with (no acknowledge or a read) on");
   EXPECT_EQ(explained("error or not read"), "Lines with a fault or without a read");
   EXPECT_EQ(explained("sensors (nack or error:crc,stuff)"),
             "Lines with bus sensors and (no acknowledge or fault crc or stuff)");

@@ -1,6 +1,7 @@
 #include <QApplication>
 #include <QClipboard>
 
+#include "support/recorded_text.h"
 #include "support/window_fixture.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/window/lower_area.h"
@@ -42,6 +43,17 @@ TEST_F(BytesShown, EveryBusAndDirectionCanBeChosen)
     names << window().bytes().choice().itemText(i);
   EXPECT_EQ(names, (QStringList{u"sensors, written"_s, u"sensors, read"_s, u"console"_s, u"sonar RX"_s, u"sonar TX"_s,
                                 u"log, MOSI"_s, u"log, MISO"_s, u"adc, MOSI"_s, u"adc, MISO"_s, u"drives"_s}));
+}
+
+TEST_F(BytesShown, AddressesHaveAsManyDigitsAsTheLastOneNeeds)
+{
+  engine().setCapture(longTalk(70000), u"talk.vcd"_s);
+  addBus("talk=uart,rx=TALK,baud=100000");
+  QTest::keyClick(&window(), Qt::Key_2);
+  ASSERT_TRUE(waitFor([this] { return view().stream().size() == 70000; }));
+  EXPECT_EQ(textsOn(*view().viewport()).first(), u"00000"_s);
+  QTest::keyClick(&view(), Qt::Key_End, Qt::ControlModifier);
+  EXPECT_TRUE(textsOn(*view().viewport()).contains(u"11160"_s)) << textsOn(*view().viewport()).first().toStdString();
 }
 
 TEST_F(BytesShown, SelectedBytesSelectTheirFrame)

@@ -160,6 +160,16 @@ TEST_F(Lanes, HiddenLanesComeBack)
   EXPECT_EQ(names().first(), u"sensors"_qs);
 }
 
+TEST_F(Lanes, ABusIsAsHighAsItsTiersAndAWireIsLow)
+{
+  openWholeDemo();
+  for (const ui::TimelineLane& lane : window().timeline().lanes()) {
+    const bool bus = lane.kind == ui::TimelineLane::Kind::Bus;
+    const int second = lane.lines.size() > 1 ? ui::kSecondLineHeight : 0;
+    EXPECT_EQ(lane.height, bus ? ui::kBusLaneHeight + second : ui::kWireLaneHeight) << lane.name.toStdString();
+  }
+}
+
 TEST_F(Lanes, ABusFoldsItsWiresAway)
 {
   openDemo();

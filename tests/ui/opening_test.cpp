@@ -105,6 +105,14 @@ TEST_F(Opening, ALaterOpenWinsOverAnEarlierOne)
   EXPECT_TRUE(engine().path().endsWith(QStringLiteral("i2c_10bit.vcd")));
 }
 
+TEST_F(Opening, WhatWasSaidOfTheCaptureBeforeIsOver)
+{
+  open(demoPath());
+  window().notice().showError(QStringLiteral("something about the one before"));
+  open(demoPath());
+  EXPECT_EQ(window().notice().text(), QString());
+}
+
 TEST_F(Opening, AFileCanBeDropped)
 {
   QMimeData data;

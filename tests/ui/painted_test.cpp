@@ -213,6 +213,40 @@ TEST_F(Painted, BytesArePaintedAndThoseOfTheSelectionMarked)
   EXPECT_GT(countOf(image, marked, colours().selection), marked.width() * marked.height() / 3);
 }
 
+TEST_F(Painted, NamesInTheOverviewAreMuted)
+{
+  const QRect names(100, 10, 120, 30);
+  EXPECT_GT(countOf(picture(window().overview()), names, colours().muted), 30);
+}
+
+TEST_F(Painted, AWireHasTheDotsOfItsOwnBusOnly)
+{
+  // Without its lane, the console's wire stands right behind the sensors' lanes.
+  LaneArrangement lanes = session().value().lanes;
+  lanes.setHidden({id(1), "tx", {}}, true);
+  session().setLanes(u"hide"_s, lanes);
+  focus().show(transactionsOf(0).timeOf(3));
+  ASSERT_EQ(lane(3).name, u"CONSOLE_TX"_s);
+  const QImage image = picture(*window().timeline().viewport());
+  EXPECT_GT(countOf(image, laneRect(2), colours().payload), 20) << "dots on SDA";
+  EXPECT_EQ(countOf(image, laneRect(3), colours().payload), 0);
+  EXPECT_EQ(countOf(image, laneRect(3), colours().address), 0);
+}
+
+TEST_F(Painted, TheScrollBarStandsWhereTheListDoes)
+{
+  ui::LedgerView& ledger = window().ledger();
+  QScrollBar* const bar = ledger.verticalScrollBar();
+  ledger.setFocus();
+  QTest::keyClick(&ledger, Qt::Key_End);
+  EXPECT_GT(bar->maximum(), 100);
+  EXPECT_EQ(bar->value(), bar->maximum());
+  focus().select({streamId(0, 0), 1000, {}});
+  EXPECT_EQ(ledger.lineRect({static_cast<std::uint64_t>(bar->value()), 0}).top(), 0);
+  EXPECT_GT(bar->value(), 0);
+  EXPECT_LT(bar->value(), bar->maximum());
+}
+
 TEST_F(Painted, AMarkerHasAFlagAndALineThroughTheLanes)
 {
   focus().show({1ms, 2ms});
