@@ -9,8 +9,8 @@
 
 #include "core/base/number_text.h"
 #include "core/query/scan.h"
-#include "ui/theme/choices.h"
 #include "ui/text/elided_label.h"
+#include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
