@@ -49,8 +49,7 @@ void MainWindow::makeActions()
   m_recent = m_menu->addMenu(tr("Opened before"));
   m_menu->addSeparator();
   m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->undo(); });
-  m_redo =
-      add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->redo(); });
+  m_redo = add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->redo(); });
   m_menu->addSeparator();
   add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
   addOutputActions();
