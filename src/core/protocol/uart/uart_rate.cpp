@@ -53,7 +53,6 @@ Trial tryOut(UartSettings settings, double baud, const StreamInput& input, const
 {
   settings.baud = baud;
   StreamInput begin = input;
-  begin.until = std::min(input.until, Picoseconds{edges.back() + std::llround(20e12 / baud)});
   begin.final = true;
   FrameIndexBuilder builder;
   const auto decoder = makeUartDecoder(settings, begin);
