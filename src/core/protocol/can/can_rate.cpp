@@ -1,4 +1,4 @@
-// Tested by tests/core/can_test.cpp.
+// Tested by tests/core/can_rate_test.cpp.
 #include "core/protocol/can/can_rate.h"
 
 #include <algorithm>
@@ -12,6 +12,9 @@
 namespace bexto {
 
 namespace {
+
+/// Transitions that a rate is tried on.
+constexpr std::size_t kEdges = 20000;
 
 /// ISO 11898-1:2015, 11.3.2.5: oscillators differ by no more than that where nodes understand one another.
 constexpr double kTolerance = 0.0158;
@@ -29,7 +32,6 @@ struct Trial {
 /// What the first transitions give at the settings' rates.
 Trial tryOut(const CanSettings& settings, const StreamInput& input)
 {
-  constexpr std::size_t kEdges = 20000;
   FrameIndexBuilder builder;
   const auto decoder = makeCanDecoder(settings, input);
   decoder->run(builder, kEdges);
@@ -41,18 +43,16 @@ Trial tryOut(const CanSettings& settings, const StreamInput& input)
 }
 
 /// Where frames begin whose rate switches; their headers can be read without that rate.
-std::vector<Picoseconds> switchingFrames(CanSettings settings, const StreamInput& input)
+std::vector<Picoseconds> switchingFrames(CanSettings settings, const StreamInput& input, std::size_t slices)
 {
   constexpr std::size_t kMost = 48;
-  constexpr std::size_t kSlice = 20000;
-  constexpr std::size_t kSlices = 50;
   settings.fdBitrate = kCanNoFdBitrate;
   const auto decoder = makeCanDecoder(settings, input);
   std::vector<Picoseconds> begins;
   bool more = true;
-  for (std::size_t slice = 0; slice < kSlices && more; ++slice) {
+  for (std::size_t slice = 0; slice < slices && more; ++slice) {
     FrameIndexBuilder builder;
-    more = decoder->run(builder, kSlice);
+    more = decoder->run(builder, kEdges);
     const FrameIndex frames = builder.snapshot();
     for (std::uint64_t i = 0; i < frames.size(); ++i) {
       const Frame frame = frames.frame(i);
@@ -97,11 +97,9 @@ std::size_t wholeAt(const CanSettings& settings, const StreamInput& input, const
   return whole;
 }
 
-}  // namespace
-
-double findCanFdBitRate(const CanSettings& settings, const StreamInput& input)
+double fdBitRate(const CanSettings& settings, const StreamInput& input, std::size_t slices)
 {
-  const std::vector<Picoseconds> begins = switchingFrames(settings, input);
+  const std::vector<Picoseconds> begins = switchingFrames(settings, input, slices);
   if (begins.empty())
     return 0.0;
   // Those that transceivers are made for, then others that controllers can make of the same clock, then what the pulses
@@ -123,6 +121,14 @@ double findCanFdBitRate(const CanSettings& settings, const StreamInput& input)
   return best;
 }
 
+}  // namespace
+
+double findCanFdBitRate(const CanSettings& settings, const StreamInput& input)
+{
+  constexpr std::size_t kSlices = 25;
+  return fdBitRate(settings, input, kSlices);
+}
+
 double findCanBitRate(const CanSettings& settings, const StreamInput& input)
 {
   // Those of CiA 301 table 1 and of SAE J1939, and a few more that controllers and cars made common. Last what the
@@ -133,7 +139,7 @@ double findCanBitRate(const CanSettings& settings, const StreamInput& input)
     CanSettings tried = settings;
     tried.bitrate = rate;
     // Where all frames switch, none is whole without the other rate.
-    tried.fdBitrate = settings.fdBitrate == 0.0 ? findCanFdBitRate(tried, input) : settings.fdBitrate;
+    tried.fdBitrate = settings.fdBitrate == 0.0 ? fdBitRate(tried, input, 1) : settings.fdBitrate;
     return tryOut(tried, input);
   };
   double best = 0.0;

@@ -13,7 +13,7 @@ namespace bexto {
 double findCanBitRate(const CanSettings& settings, const StreamInput& input);
 
 /// The rate of the data phase, in bit/s, at which most of the first frames that switch are whole; 0 when none of the
-/// first million transitions' frames switches, or none is whole at any rate. Requires: settings.bitrate > 0.
+/// first half million transitions' frames switches, or none is whole at any rate. Requires: settings.bitrate > 0.
 double findCanFdBitRate(const CanSettings& settings, const StreamInput& input);
 
 }  // namespace bexto
