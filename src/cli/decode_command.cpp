@@ -1,9 +1,13 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cstdio>
-#include <future>
+#include <exception>
+#include <mutex>
 #include <optional>
+#include <system_error>
+#include <thread>
 
 #include "cli/commands.h"
 #include "cli/output.h"
@@ -43,6 +47,47 @@ Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Captur
   return {};
 }
 
+/// Decodes the streams side by side, by as many threads as the machine has processors, however many streams there are.
+/// Throws what a decode throws (memory that runs out).
+Result<std::vector<StreamFrames>> decodeAll(const std::vector<Source>& sources, const std::vector<StreamInput>& inputs)
+{
+  std::vector<std::optional<Result<StreamFrames>>> decoded(inputs.size());
+  std::atomic<std::size_t> next = 0;
+  std::mutex mutex;
+  std::exception_ptr thrown;
+  const auto work = [&] {
+    try {
+      for (std::size_t i = next++; i < inputs.size(); i = next++)
+        decoded[i] = decodeStream(*sources[i].origin.bus, inputs[i], std::stop_token());
+    } catch (...) {
+      next = inputs.size();
+      const std::lock_guard<std::mutex> lock(mutex);
+      thrown = std::current_exception();
+    }
+  };
+  const std::size_t most = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 16);
+  {
+    std::vector<std::jthread> helpers;
+    helpers.reserve(most);
+    try {
+      while (helpers.size() + 1 < std::min(most, inputs.size()))
+        helpers.emplace_back(work);
+    } catch (const std::system_error&) {
+      // The system gives no more threads: those that are there do it.
+    }
+    work();
+  }
+  if (thrown)
+    std::rethrow_exception(thrown);
+  std::vector<StreamFrames> frames;
+  for (auto& one : decoded) {
+    if (!*one)
+      return tl::unexpected(one->error());
+    frames.push_back(std::move(**one));
+  }
+  return frames;
+}
+
 }  // namespace
 
 Result<void> runDecode(const Request& request, FrameFormat format)
@@ -69,24 +114,21 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   }
   if (buses.empty() && missing)
     return tl::unexpected(*missing);
-  // Decode all streams side by side; the futures' threads end with this function.
-  std::vector<std::future<Result<StreamFrames>>> decodes;
   std::vector<Source> sources;
+  std::vector<StreamInput> inputs;
   for (const ResolvedBus& bus : buses) {
     for (const BusStream& stream : bus.streams) {
       sources.emplace_back().origin = {&bus.bus, stream.line};
-      decodes.push_back(std::async(std::launch::async, [&bus, input = inputOf(*capture, stream)] {
-        return decodeStream(bus.bus, input, std::stop_token());
-      }));
+      inputs.push_back(inputOf(*capture, stream));
     }
   }
+  auto decodes = decodeAll(sources, inputs);
+  if (!decodes)
+    return tl::unexpected(decodes.error());
   for (std::size_t i = 0; i < sources.size(); ++i) {
-    auto decoded = decodes[i].get();
-    if (!decoded)
-      return tl::unexpected(decoded.error());
-    sources[i].frames = decoded->frames;
-    sources[i].next = decoded->frames.firstFrom(request.span.begin);
-    sources[i].end = decoded->frames.firstFrom(request.span.end);
+    sources[i].frames = std::move((*decodes)[i].frames);
+    sources[i].next = sources[i].frames.firstFrom(request.span.begin);
+    sources[i].end = sources[i].frames.firstFrom(request.span.end);
   }
   const bool filtered = !request.filter.empty();
   if (filtered) {

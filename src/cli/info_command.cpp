@@ -6,6 +6,7 @@
 #include "cli/output.h"
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "core/decode/bus_spec.h"
 #include "core/export/csv.h"
 
 namespace bexto::cli {
@@ -18,11 +19,11 @@ std::string asText(const Capture& capture)
                                  lengthText(capture.tick));
   std::size_t width = 7;
   for (const Channel& c : capture.channels)
-    width = std::max(width, c.path.size());
+    width = std::max(width, specName(c.path).size());
   text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", "channel", width, "kind", "first", "transitions");
   for (const Channel& c : capture.channels)
-    text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", c.path, width, "digital", c.track.startLevel() ? 1 : 0,
-                        countText(c.track.size()));
+    text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", specName(c.path), width, "digital",
+                        c.track.startLevel() ? 1 : 0, countText(c.track.size()));
   return text;
 }
 

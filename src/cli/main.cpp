@@ -3,10 +3,13 @@
 
 #include <csignal>
 #include <cstdio>
+#include <exception>
+#include <new>
 
 #include "cli/commands.h"
 #include "cli/exit_status.h"
 #include "cli/output.h"
+#include "core/base/atomic_file.h"
 #include "core/format/vcd_reader.h"
 
 namespace bexto::cli {
@@ -46,6 +49,24 @@ ExitStatus report(const Error& error)
   return statusOf(error);
 }
 
+Result<void> printed(const std::string& text)
+{
+  auto output = Output::open({});
+  if (!output)
+    return tl::unexpected(output.error());
+  if (auto written = output->write(text); !written)
+    return written;
+  return output->finish();
+}
+
+/// Ends the program as the signal would have, without what was half written.
+void endBySignal(int signal)
+{
+  removeTemporaryFiles();
+  std::signal(signal, SIG_DFL);
+  std::raise(signal);
+}
+
 ExitStatus run(int argc, char** argv)
 {
   const auto request = parseCommandLine(argc, argv);
@@ -56,10 +77,10 @@ ExitStatus run(int argc, char** argv)
   Result<void> done;
   switch (request->command) {
     case Command::Help:
-      fmt::print("{}", request->helpText);
+      done = printed(request->helpText);
       break;
     case Command::Version:
-      fmt::print("bexto-cli {}\n", BEXTO_VERSION);
+      done = printed(fmt::format("bexto-cli {}\n", BEXTO_VERSION));
       break;
     case Command::Info:
       done = runInfo(*request, format);
@@ -76,7 +97,18 @@ ExitStatus run(int argc, char** argv)
 
 int main(int argc, char** argv)
 {
-  // A reader that goes away is an output that cannot be written, not a reason to die without a word.
+  // A reader that goes away, or a file that may not grow, is an output that cannot be written, not a reason to die
+  // without a word.
   std::signal(SIGPIPE, SIG_IGN);
-  return bexto::cli::run(argc, argv);
+  std::signal(SIGXFSZ, SIG_IGN);
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
+    std::signal(signal, bexto::cli::endBySignal);
+  try {
+    return bexto::cli::run(argc, argv);
+  } catch (const std::bad_alloc&) {
+    std::fputs("bexto-cli: the memory does not suffice; decode fewer buses at once\n", stderr);
+  } catch (const std::exception& e) {
+    fmt::print(stderr, "bexto-cli: {}\n", e.what());
+  }
+  return bexto::cli::kBadInput;
 }

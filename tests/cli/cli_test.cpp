@@ -222,6 +222,89 @@ TEST_F(Cli, AFullDiskIsAnOutputError)
   EXPECT_EQ(o.status, 4);
 }
 
+TEST_F(Cli, WhatCannotBeSaidIsAnOutputErrorToo)
+{
+  for (const char* arguments : {"--version", "help", "help decode"})
+    EXPECT_EQ(run(arguments, "/dev/full").status, 4) << arguments;
+}
+
+TEST_F(Cli, StandardOutputByNameIsAppendedToAndNotReplaced)
+{
+  const fs::path log = m_folder / "log";
+  std::ofstream(log) << "before\n";
+  run("info --format csv " + data("uart_break.vcd") + " --out /dev/stdout", "> " + log.string());
+  EXPECT_TRUE(contentOf(log).starts_with("before\nchannel,kind")) << contentOf(log);
+}
+
+TEST_F(Cli, AFileThatMayNotGrowIsAnOutputError)
+{
+  const fs::path out = m_folder / "frames.jsonl";
+  const std::string command = "(ulimit -f 1; " + std::string(BEXTO_BIN) + "/bexto-cli decode " +
+                              data("uart_8n1_115200.vcd") + " --bus u=uart,rx=rx,baud=115200 --out " + out.string() +
+                              " 2>" + (m_folder / "stderr").string() + ")";
+  EXPECT_EQ(WEXITSTATUS(std::system(command.c_str())), 4);
+  EXPECT_FALSE(fs::exists(out));
+  EXPECT_NE(contentOf(m_folder / "stderr").find("cannot be written: File too large"), std::string::npos);
+}
+
+TEST_F(Cli, MemoryThatDoesNotSufficeIsOneLine)
+{
+#if defined(__SANITIZE_ADDRESS__)
+  GTEST_SKIP() << "the sanitizer itself needs more than that";
+#else
+  const auto limited = [&](int kilobytes, const std::string& arguments) {
+    const std::string command = "(ulimit -v " + std::to_string(kilobytes) + "; " + std::string(BEXTO_BIN) +
+                                "/bexto-cli " + arguments + " >" + (m_folder / "stdout").string() + " 2>" +
+                                (m_folder / "stderr").string() + ")";
+    return WEXITSTATUS(std::system(command.c_str()));
+  };
+  // A thread for each bus would need a gigabyte for their stacks.
+  std::string buses;
+  for (int i = 0; i < 120; ++i)
+    buses += " --bus u" + std::to_string(i) + "=uart,rx=rx,baud=9600";
+  EXPECT_EQ(limited(200000, "decode " + data("uart_break.vcd") + buses), 0) << contentOf(m_folder / "stderr");
+  EXPECT_EQ(linesOf(contentOf(m_folder / "stdout")).size(), 120U * 30U);
+  // A million wires take some 200 MB.
+  std::ofstream wide(m_folder / "wide.vcd");
+  wide << "$timescale 1 us $end\n";
+  for (int i = 0; i < 15; ++i)
+    wide << "$var wire 65536 " << static_cast<char>('A' + i) << " v" << i << " $end\n";
+  wide << "$enddefinitions $end\n#0\n";
+  wide.close();
+  EXPECT_EQ(limited(200000, "info " + (m_folder / "wide.vcd").string()), 3);
+  EXPECT_EQ(contentOf(m_folder / "stderr"), "bexto-cli: the memory does not suffice; decode fewer buses at once\n");
+#endif
+}
+
+TEST_F(Cli, APackedCaptureReadsAsThePlainOne)
+{
+  const fs::path packed = m_folder / "break.vcd.gz";
+  const std::string command = "gzip -c " + data("uart_break.vcd") + " >" + packed.string();
+  ASSERT_EQ(std::system(command.c_str()), 0);
+  const std::string bus = " --bus u=uart,rx=rx,baud=9600";
+  EXPECT_EQ(run("decode " + packed.string() + bus).out, run("decode " + data("uart_break.vcd") + bus).out);
+}
+
+TEST_F(Cli, WhatInfoPrintsCanBeTyped)
+{
+  std::ofstream(m_folder / "odd.vcd")
+      << "$timescale 1 us $end $var wire 1 ! GPIO 1 $end $var wire 1 \" A,\"B\" $end "
+         "$var wire 1 # \xff $end $enddefinitions $end #0 1! 1\" 1# #9 0! 0\" 0# #5000\n";
+  const std::string file = (m_folder / "odd.vcd").string();
+  std::istringstream text(run("info --format text " + file).out);
+  std::vector<std::string> names;
+  for (std::string line; std::getline(text, line);) {
+    if (const std::size_t kind = line.find("  digital"); kind != std::string::npos)
+      names.push_back(line.substr(0, line.find_last_not_of(' ', kind) + 1));
+  }
+  ASSERT_EQ(names.size(), 3U);
+  for (const std::string& name : names) {
+    const Outcome o = run("decode " + file + " --bus 'u=uart,baud=9600,rx=" + name + "'");
+    EXPECT_EQ(o.status, 0) << name << ": " << o.err;
+    EXPECT_EQ(linesOf(o.out).size(), 1U) << name;
+  }
+}
+
 TEST_F(Cli, HelpAndVersion)
 {
   EXPECT_EQ(run("--version").out, std::string("bexto-cli ") + BEXTO_VERSION + "\n");

@@ -67,6 +67,25 @@ TEST(BusSpec, WritesTheShortestSpecThatReadsBackTheSame)
     EXPECT_EQ(busSpecText(*parseBusSpec(spec)), spec);
 }
 
+TEST(BusSpec, NamesInQuotesMayHoldAnything)
+{
+  const auto bus = parseBusSpec("\"a,b=c\"=uart,rx=\"A,\"\"B\"\"\",baud=9600");
+  ASSERT_TRUE(bus) << bus.error().text();
+  EXPECT_EQ(bus->name, "a,b=c");
+  EXPECT_EQ(bus->channelOf("rx"), "A,\"B\"");
+  const auto back = parseBusSpec(busSpecText(*bus));
+  ASSERT_TRUE(back) << busSpecText(*bus);
+  EXPECT_EQ(*back, *bus);
+  EXPECT_EQ(parseBusSpec("u=uart,rx=GPIO 1,baud=9600")->channelOf("rx"), "GPIO 1");
+  EXPECT_EQ(specName("A,B"), "\"A,B\"");
+  EXPECT_EQ(specName("GPIO 1"), "GPIO 1");
+  for (const char* open : {"u=uart,rx=\"A,baud=9600", "u=uart,rx=\"A\"B,baud=9600", "\"u=uart"}) {
+    const auto wrong = parseBusSpec(open);
+    ASSERT_FALSE(wrong) << open;
+    EXPECT_EQ(wrong.error().message, "a quote does not close") << open;
+  }
+}
+
 TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
 {
   EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like log=uart,tx=TX,baud=115200");

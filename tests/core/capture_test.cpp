@@ -13,7 +13,7 @@ Capture captureOf(const std::vector<std::pair<std::string, EdgeTrack>>& wires)
   capture.source = "bench.vcd";
   for (const auto& [path, track] : wires)
     capture.channels.push_back({path, {}, track});
-  nameChannels(capture.channels);
+  nameChannels(capture);
   return capture;
 }
 

@@ -39,13 +39,23 @@ TEST(RateMeter, JitterAveragesOutAtAnyScale)
   }
 }
 
+namespace {
+
+Result<VcdHeader> headerOf(const std::string& text)
+{
+  auto header = parseVcdHeader(text, true, "x");
+  return header ? Result<VcdHeader>(std::move(**header)) : tl::unexpected(header.error());
+}
+
+}  // namespace
+
 TEST(VcdHeader, KeepsScopesRangesAndKinds)
 {
   const std::string text =
       "$date today $end $scope module top $end $scope begin gen[0] $end $var reg 8 # data [7:0] $end "
       "$var wire 1 % flag[3] $end $var wire 2 & pair[1:0] $end $upscope $end $var real 64 ' volts $end $upscope $end "
       "$var wire 1 ( \\odd.name[1] $end $timescale 10 ps $end $enddefinitions $end #0";
-  const auto header = parseVcdHeader(text, "x");
+  const auto header = headerOf(text);
   ASSERT_TRUE(header) << header.error().text();
   ASSERT_EQ(header->variables.size(), 5U);
   EXPECT_EQ(header->variables[0].path, "top.gen[0].data");
@@ -63,7 +73,7 @@ TEST(VcdHeader, KeepsScopesRangesAndKinds)
 
 TEST(VcdHeader, ARangeThatDoesNotFitTheWidthIsNotTaken)
 {
-  const auto header = parseVcdHeader("$var wire 4 ! a [7:0] $end $enddefinitions $end", "x");
+  const auto header = headerOf("$var wire 4 ! a [7:0] $end $enddefinitions $end");
   ASSERT_TRUE(header);
   EXPECT_EQ(header->variables[0].leftIndex, 3);
   EXPECT_EQ(header->notes, std::vector<std::string>{"the file names no time unit; 1 ns is taken"});
@@ -71,13 +81,13 @@ TEST(VcdHeader, ARangeThatDoesNotFitTheWidthIsNotTaken)
 
 TEST(VcdHeader, AbsurdDeclarationsAreRefused)
 {
-  EXPECT_FALSE(parseVcdHeader("$var wire 99999999 ! a $end $enddefinitions $end", "x"));
-  EXPECT_FALSE(parseVcdHeader("$var wire -1 ! a $end $enddefinitions $end", "x"));
-  EXPECT_FALSE(parseVcdHeader("$var wire 1 \x01 a $end $enddefinitions $end", "x"));
+  EXPECT_FALSE(headerOf("$var wire 99999999 ! a $end $enddefinitions $end"));
+  EXPECT_FALSE(headerOf("$var wire -1 ! a $end $enddefinitions $end"));
+  EXPECT_FALSE(headerOf("$var wire 1 \x01 a $end $enddefinitions $end"));
   std::string many;
   for (int i = 0; i < 20; ++i)
     many += "$var wire 65536 ! a $end\n";
-  const auto header = parseVcdHeader(many + "$enddefinitions $end", "x");
+  const auto header = headerOf(many + "$enddefinitions $end");
   ASSERT_FALSE(header);
   EXPECT_EQ(header.error().text(), "x, line 17: the file declares more than 1 048 576 wires; dump fewer scopes");
 }

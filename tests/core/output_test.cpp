@@ -91,6 +91,58 @@ TEST_F(AtomicFileTest, SaysWhyItCannotWrite)
   EXPECT_FALSE(written);
 }
 
+TEST_F(AtomicFileTest, ALinkKeepsPointingEvenToWhatIsNotThereYet)
+{
+  fs::create_symlink("later.csv", m_path / "link.csv");
+  auto file = AtomicFile::create((m_path / "link.csv").string());
+  ASSERT_TRUE(file && file->write("new") && file->commit());
+  EXPECT_TRUE(fs::is_symlink(m_path / "link.csv"));
+  EXPECT_EQ(contentOf(m_path / "later.csv"), "new");
+}
+
+TEST_F(AtomicFileTest, ANameMayBeAsLongAsNamesCanBe)
+{
+  const fs::path target = m_path / std::string(255, 'n');
+  auto file = AtomicFile::create(target.string());
+  ASSERT_TRUE(file) << file.error().text();
+  ASSERT_TRUE(file->write("new") && file->commit());
+  EXPECT_EQ(contentOf(target), "new");
+}
+
+TEST_F(AtomicFileTest, WhatNobodyMayWriteToIsNotReplaced)
+{
+  const fs::path target = m_path / "a.csv";
+  std::ofstream(target) << "old";
+  fs::permissions(target, fs::perms::owner_read);
+  const auto file = AtomicFile::create(target.string());
+  ASSERT_FALSE(file);
+  EXPECT_EQ(file.error().code, ErrorCode::Unwritable);
+  EXPECT_EQ(contentOf(target), "old");
+}
+
+TEST_F(AtomicFileTest, AnOpenFileOfTheProcessIsWrittenWhereItStands)
+{
+  const fs::path target = m_path / "log";
+  std::ofstream(target) << "before ";
+  std::FILE* log = std::fopen(target.c_str(), "ab");
+  ASSERT_NE(log, nullptr);
+  auto file = AtomicFile::create("/dev/fd/" + std::to_string(::fileno(log)));
+  ASSERT_TRUE(file && file->write("behind") && file->commit());
+  std::fclose(log);
+  EXPECT_EQ(contentOf(target), "before behind");
+}
+
+TEST_F(AtomicFileTest, ASignalsHandlerCanRemoveWhatIsHalfWritten)
+{
+  auto file = AtomicFile::create((m_path / "a.csv").string());
+  auto done = AtomicFile::create((m_path / "b.csv").string());
+  ASSERT_TRUE(file && done && done->commit());
+  EXPECT_EQ(files(), 2U);
+  removeTemporaryFiles();
+  EXPECT_EQ(files(), 1U);
+  EXPECT_TRUE(fs::exists(m_path / "b.csv"));
+}
+
 TEST(Csv, QuotesWhatNeedsIt)
 {
   EXPECT_EQ(csvRecord({"a", "b,c", "d\"e", "f\r\ng", ""}), "a,\"b,c\",\"d\"\"e\",\"f\r\ng\",\r\n");

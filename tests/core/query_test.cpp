@@ -96,6 +96,46 @@ TEST(Query, MarksAMistakeAtItsPlace)
   EXPECT_EQ(marked("address"), "«address»");
 }
 
+TEST(Query, WhatHasNoMeaningIsMarkedAndNotTakenForSomethingElse)
+{
+  EXPECT_EQ(marked("byte0<=F?"), "«byte0<=F?»");
+  EXPECT_EQ(marked("value>7FFFFFFFFFFFFFFF"), "value>«7FFFFFFFFFFFFFFF»");
+  EXPECT_EQ(marked("time:12345678901234567"), "time:«12345678901234567»");
+  EXPECT_EQ(explained("text:a..b"), "column 6: letters have no range; for the dots themselves write \"a..b\"");
+  EXPECT_EQ(explained("error:crc..form"), "column 7: words have no range; name several with a comma between them");
+}
+
+TEST(Query, TimesAreExactToThePicosecond)
+{
+  const auto at = [](const std::string& text) {
+    return Query::parse(text, {})->root().parts.front().term.ranges.front();
+  };
+  // A double would round both to the same.
+  EXPECT_EQ(at("time:1234567.890123456789s").low, 1234567890123456789);
+  EXPECT_EQ(at("time:1234567.890123456788s").low, 1234567890123456788);
+  EXPECT_EQ(at("time:1234567890123456789ps").low, 1234567890123456789);
+}
+
+TEST(Query, BusesWhoseNamesDifferInCaseAreDifferent)
+{
+  const std::vector<std::string> buses{"Aux", "aux", "Main"};
+  const auto named = [&](const std::string& text) -> std::vector<std::string> {
+    const auto query = Query::parse(text, buses);
+    return query ? query->root().parts.front().term.names : std::vector<std::string>{query.error().text()};
+  };
+  EXPECT_EQ(named("Aux"), std::vector<std::string>{"Aux"});
+  EXPECT_EQ(named("aux"), std::vector<std::string>{"aux"});
+  EXPECT_EQ(named("main"), std::vector<std::string>{"Main"}) << "one that fits is found in any case";
+  EXPECT_EQ(named("AUX"), std::vector<std::string>{"column 1: 'AUX' may be more than one bus; write Aux or aux"});
+}
+
+TEST(Query, BracketsInsideQuotesDoNotCount)
+{
+  EXPECT_EQ(explained("text:\"" + std::string(60, '(') + "\""), "Lines with text “" + std::string(60, '(') + "”");
+  EXPECT_EQ(explained("text:\"\\\"" + std::string(60, '(') + "\" nack").find("column"), std::string::npos);
+  EXPECT_NE(explained("\"a\" " + std::string(60, '(')).find("too many brackets"), std::string::npos);
+}
+
 TEST(Query, SaysTheMend)
 {
   EXPECT_EQ(explained("adress:2A"), "column 1: there is no key 'adress'; did you mean address:");

@@ -37,6 +37,11 @@ TEST(ParseTime, TakesEachUnitAndPlainSeconds)
   EXPECT_EQ(*parseTime("3µs"), 3us);
   EXPECT_EQ(*parseTime("1.5"), 1500ms);
   EXPECT_EQ(*parseTime("-2 ns"), -2ns);
+  EXPECT_EQ(*parseTime("0.0004999 ns"), Picoseconds{0});
+  EXPECT_EQ(*parseTime("0.0005 ns"), Picoseconds{1});
+  EXPECT_EQ(*parseTime("-1.5"), -1500ms);
+  EXPECT_EQ(*parseTime(".25us"), 250ns);
+  EXPECT_EQ(*parseTime("1e-3"), 1ms);
 }
 
 TEST(ParseTime, RefusesWhatIsNoTime)

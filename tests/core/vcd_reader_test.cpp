@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "core/format/vcd_parser.h"
 #include "core/format/vcd_writer.h"
 #include "rig/lock_cycle.h"
 #include "support/waves.h"
@@ -204,6 +205,116 @@ TEST(VcdReader, AnyByteMayBeDamagedWithoutHarm)
       }
     }
   }
+}
+
+TEST(VcdReader, AnyPiecesGiveTheWholeCapture)
+{
+  // Values of several words, comments and long names lie across the ends of pieces.
+  const std::string text =
+      "$comment $enddefinitions is not here $end $timescale 1 ns $end\n$var wire 1 !abcd GPIO 1 $end\n"
+      "$var wire 9 # v [8:0] $end\n$var port 1 <0 p $end\n$enddefinitions\n$end\n#0\n$dumpvars\n0!abcd\nb0   #\n$end\n"
+      "pU 0 6 <0\n#5 1!abcd\n$comment #7 0!abcd cost$end $endless\n#8 $end\n#11\nb101xx1\n#\n#12\npL\n6\n0\n<0\n"
+      "#13 0!abcd\nb111111111 # #20 1!abcd";
+  const auto whole = read(text);
+  ASSERT_TRUE(whole) << whole.error().text();
+  EXPECT_EQ(edges(whole, "GPIO 1"), (std::vector<std::int64_t>{5000, 13000, 20000}));
+  for (std::size_t piece = 1; piece < text.size(); ++piece) {
+    VcdParser parser("bench.vcd");
+    for (std::size_t at = 0; at <= text.size(); at += piece) {
+      const std::string_view part = std::string_view(text).substr(at, piece);
+      std::copy(part.begin(), part.end(), parser.room(part.size()).begin());
+      const bool last = at + piece > text.size();
+      const auto taken = parser.take(part.size(), last ? VcdParser::Until::End : VcdParser::Until::Word);
+      ASSERT_TRUE(taken) << piece << ": " << taken.error().text();
+    }
+    const Capture c = parser.capture();
+    ASSERT_EQ(c.channels.size(), whole->channels.size()) << piece;
+    EXPECT_EQ(c.end, whole->end);
+    EXPECT_EQ(c.notes, whole->notes);
+    for (std::size_t i = 0; i < c.channels.size(); ++i)
+      EXPECT_EQ(timesOf(c.channels[i].track), timesOf(whole->channels[i].track)) << piece << " " << c.channels[i].path;
+  }
+}
+
+TEST(VcdReader, AnErrorInALaterPieceNamesTheLineOfTheFile)
+{
+  std::string text = kHead;
+  for (int i = 0; i < 200000; ++i)
+    text += "#" + std::to_string(i) + "\n" + (i % 2 == 0 ? "0!\n" : "1!\n");
+  ASSERT_GT(text.size(), kVcdPiece);
+  EXPECT_EQ(errorOf(text + "#7\n1!\n"),
+            "bench.vcd, line 400004: the time goes back, from 199999 to 7; sort the file or read its parts one by one");
+  EXPECT_EQ(read(text + "#200000\n1")->notes.back(), "the file breaks off in line 400005; it is read up to there");
+}
+
+TEST(VcdReader, AWordWithoutEndIsNoDump)
+{
+  EXPECT_EQ(errorOf(kHead + "#0\nb" + std::string(3 << 20, '1')),
+            "bench.vcd, line 5: a word has more than a million characters; the file may be damaged, or no VCD");
+}
+
+TEST(VcdReader, ValuesWithOtherDigitsAreRefused)
+{
+  EXPECT_EQ(errorOf(kHead + "#0\nb102 !\n#9\n"), "bench.vcd, line 5: '2' is no digit of a value");
+  EXPECT_EQ(errorOf(kHead + "#0\nb !\n#9\n"), "bench.vcd, line 5: a value has no digits");
+  EXPECT_EQ(errorOf(kHead + "#0\npQ 0 6 !\n#9\n"), "bench.vcd, line 5: 'Q' is no digit of a value");
+}
+
+TEST(VcdReader, NamesKeepWhatTheFileSays)
+{
+  const auto c = read(
+      "$timescale 1ns $end $var wire 1 ! GPIO 1 $end $var wire 1 \" GPIO 2 $end $var wire 8 # mem [3] [7:0] $end "
+      "$var wire 1 $ A,B $end $var wire 1 % \xff\xe2\x80x $end $var wire 1 & caf\xc3\xa9 $end "
+      "$enddefinitions $end #0 0! 1\" #5 1!");
+  ASSERT_TRUE(c) << c.error().text();
+  EXPECT_EQ(c->channels[0].path, "GPIO 1");
+  EXPECT_EQ(edges(c, "GPIO 1"), (std::vector<std::int64_t>{5000}));
+  EXPECT_TRUE(c->channels[*c->find("GPIO 2")].track.startLevel());
+  EXPECT_EQ(c->channels[2].path, "mem[3][7]");
+  EXPECT_EQ(c->channels[9].path, "mem[3][0]");
+  EXPECT_EQ(c->channels[10].path, "A,B");
+  EXPECT_EQ(c->channels[11].path, "\\xFF\\xE2\\x80x") << "bytes that are no text, but can be typed";
+  EXPECT_EQ(c->channels[12].path, "caf\xc3\xa9");
+}
+
+TEST(VcdReader, DifferentWiresOfOneNameAreToldApart)
+{
+  const auto c = read(
+      "$timescale 1ns $end $var wire 1 ! a $end $var wire 1 \" a $end $var wire 1 ! a $end $enddefinitions $end "
+      "#0 0! 0\" #5 1! #7 1\"");
+  ASSERT_TRUE(c);
+  EXPECT_EQ(edges(c, "a"), (std::vector<std::int64_t>{5000}));
+  EXPECT_EQ(edges(c, "a#2"), (std::vector<std::int64_t>{7000}));
+  EXPECT_EQ(c->channels[2].path, "a") << "one wire that is named twice is one wire";
+  EXPECT_EQ(c->notes, std::vector<std::string>{"1 wire has the full name of another; a number is added to it"});
+}
+
+TEST(VcdReader, KnowsWhichBitsAreOneNumber)
+{
+  const auto c = read(
+      "$timescale 1ns $end $scope module top $end $var wire 1 ! a $end $var wire 3 v bus [2:0] $end "
+      "$var wire 2 w up [0:1] $end $upscope $end $enddefinitions $end #0 b0 v");
+  ASSERT_TRUE(c);
+  ASSERT_EQ(c->vectors.size(), 2U);
+  EXPECT_EQ(c->vectors[0].path, "top.bus[2:0]");
+  EXPECT_EQ(c->vectors[0].name, "bus[2:0]");
+  EXPECT_EQ(c->vectors[0].firstChannel, 1U);
+  EXPECT_EQ(c->vectors[0].width, 3U);
+  EXPECT_EQ(c->vectors[1].name, "up[0:1]");
+  EXPECT_EQ(c->vectors[1].firstChannel, 4U);
+}
+
+TEST(VcdReader, AnExtendedDumpIsReadForItsLevels)
+{
+  const auto c = read(
+      "$timescale 1ns $end $scope module top $end $var port 1 <0 clk $end $var port [3:0] <1 bus $end $upscope $end "
+      "$enddefinitions $end #0 $dumpports pD 6 0 <0 pLLHH 6666 0066 <1 $end #5 pU 0 6 <0 #8 pN 0 0 <0 #9 pD 6 0 <0 "
+      "#10 pHHLL 0 6 <1 #12 p0 6 0 <0 #15 $vcdclose #20 $end");
+  ASSERT_TRUE(c) << c.error().text();
+  EXPECT_EQ(edges(c, "clk"), (std::vector<std::int64_t>{5000, 9000}));
+  EXPECT_EQ(edges(c, "bus[3]"), (std::vector<std::int64_t>{10000}));
+  EXPECT_TRUE(c->channels[*c->find("bus[0]")].track.startLevel());
+  EXPECT_EQ(c->end, Picoseconds{20000});
 }
 
 TEST(VcdReader, StopsWhenAsked)

@@ -10,7 +10,9 @@ namespace bexto {
 
 /// An output that appears whole or not at all: bytes go to a new file beside the target, and commit() gives it the
 /// target's name. Without commit() the target stays as it was. A target that exists and is no regular file (a terminal,
-/// a pipe) is written to directly. One thread; nothing is left behind when it goes without commit().
+/// a pipe), or that is one of the process's open files ("/dev/stdout"), is written to directly. A link keeps pointing:
+/// what it leads to is replaced. A file that nobody may write to is not replaced. One thread; nothing is left behind
+/// when it goes without commit().
 class AtomicFile {
  public:
   /// Errors: Unwritable.
@@ -35,5 +37,9 @@ class AtomicFile {
   std::string m_path;
   std::string m_temporary;  ///< empty when the target is written to directly
 };
+
+/// Removes what no commit() has renamed yet, of all threads. For the handler of a signal that ends the program: safe to
+/// call there (signal-safety(7)).
+void removeTemporaryFiles();
 
 }  // namespace bexto

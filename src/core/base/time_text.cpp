@@ -96,11 +96,38 @@ std::string frequencyText(double hertz, int digits)
   return fmt::format("{} {}", significant(value, digits), kNames.at(unit));
 }
 
+namespace {
+
+/// Decimal digits with at most one point, times 10^power, rounded to whole ones; nullopt for what is written otherwise.
+/// Requires: the result is below 10^19.
+std::optional<std::int64_t> exactly(std::string_view number, int power)
+{
+  const bool negative = number.starts_with('-');
+  number.remove_prefix(negative ? 1 : 0);
+  const std::size_t point = std::min(number.find('.'), number.size());
+  std::string digits(number.substr(0, point));
+  std::string_view fraction = point < number.size() ? number.substr(point + 1) : std::string_view();
+  if ((digits + std::string(fraction)).find_first_not_of("0123456789") != std::string::npos)
+    return std::nullopt;
+  const auto places = static_cast<std::size_t>(power);
+  digits += fraction.substr(0, places);
+  digits.append(places - std::min(places, fraction.size()), '0');
+  std::int64_t value = 0;
+  for (const char digit : digits)
+    value = value * 10 + (digit - '0');
+  if (fraction.size() > places && fraction[places] >= '5')
+    ++value;
+  return negative ? -value : value;
+}
+
+}  // namespace
+
 Result<Picoseconds> parseTime(std::string_view text)
 {
   double value = 0.0;
   const char* end = text.data() + text.size();
   const auto [rest, code] = std::from_chars(text.data(), end, value);
+  const std::string_view number(text.data(), static_cast<std::size_t>(rest - text.data()));
   std::string_view unit(rest, static_cast<std::size_t>(end - rest));
   while (!unit.empty() && unit.front() == ' ')
     unit.remove_prefix(1);
@@ -119,6 +146,9 @@ Result<Picoseconds> parseTime(std::string_view text)
   const double picoseconds = value * powerOfTen(power);
   if (std::abs(picoseconds) > 100.0 * 86400.0 * 1e12)
     return fail(ErrorCode::BadArgument, say("the time '{}' is longer than 100 days", text));
+  // A double has 15 digits that are certain; a capture of an hour has 16.
+  if (const auto exact = exactly(number, power))
+    return Picoseconds{*exact};
   return Picoseconds{std::llround(picoseconds)};
 }
 

@@ -2,7 +2,9 @@
 // scalars with short identifiers, so these two are read in place, without making tokens of them, and identifiers are
 // looked up in a table by number: an identifier of up to three printable characters is a number below 94 + 94² + 94³.
 //
-// Line numbers are not counted while reading: an error has the byte's offset, and lines are counted then.
+// A piece that is not the last is read up to its last white space only: no word of it goes on behind that. What takes
+// several words waits for the next piece, comments are passed over as they come. Ends of lines are counted a piece at a
+// time, for errors.
 //
 // Tested by tests/core/vcd_reader_test.cpp.
 #include "core/format/vcd_body.h"
@@ -26,7 +28,8 @@ namespace {
 constexpr std::uint32_t kNoVariable = 0xffffffff;
 /// The quick way reads this far ahead, whatever is there.
 constexpr std::ptrdiff_t kQuickMargin = 32;
-constexpr std::size_t kReportBytes = std::size_t{1} << 20U;
+/// No value is longer, nor any identifier that somebody would write.
+constexpr std::size_t kLongestWord = std::size_t{1} << 20U;
 
 /// Identifier code → position of the first variable that has it.
 class IdTable {
@@ -99,6 +102,40 @@ EightCharacters readEight(const char* from)
   return out;
 }
 
+enum Level : std::int8_t { kLow = 0, kHigh = 1, kUnknown = -1, kNoLevel = -2 };
+
+/// What the letters of a value stand for. H and L are the weak levels that VHDL simulators write, with U, W and -
+/// for what they do not know either.
+constexpr std::array<Level, 256> levelTable()
+{
+  std::array<Level, 256> table{};
+  table.fill(kNoLevel);
+  for (const char c : std::string_view("0lL"))
+    table[static_cast<unsigned char>(c)] = kLow;
+  for (const char c : std::string_view("1hH"))
+    table[static_cast<unsigned char>(c)] = kHigh;
+  for (const char c : std::string_view("xXzZuUwW-"))
+    table[static_cast<unsigned char>(c)] = kUnknown;
+  return table;
+}
+
+/// The same for the ports of an extended dump (18.4.3.2): what drives them from inside, from outside, or both.
+constexpr std::array<Level, 256> portTable()
+{
+  std::array<Level, 256> table{};
+  table.fill(kNoLevel);
+  for (const char c : std::string_view("DdLl0"))
+    table[static_cast<unsigned char>(c)] = kLow;
+  for (const char c : std::string_view("UuHh1"))
+    table[static_cast<unsigned char>(c)] = kHigh;
+  for (const char c : std::string_view("NZXT?FAaBbCcf"))
+    table[static_cast<unsigned char>(c)] = kUnknown;
+  return table;
+}
+
+constexpr std::array<Level, 256> kLevels = levelTable();
+constexpr std::array<Level, 256> kPortLevels = portTable();
+
 /// What value changes of one identifier do.
 struct Target {
   std::size_t firstBuilder = 0;
@@ -112,6 +149,7 @@ class VcdBody::Impl {
  public:
   Impl(std::string source, VcdHeader header) : m_source(std::move(source)), m_header(std::move(header))
   {
+    m_lines = m_header.bodyLine;
     // Below a picosecond, ticks are rounded to whole picoseconds.
     m_power = std::max(0, m_header.tickPower);
     m_divisor = tenToThe(std::max(0, -m_header.tickPower));
@@ -128,6 +166,7 @@ class VcdBody::Impl {
       m_targets.push_back({m_bitCount, v.skipped ? 0 : v.width, v.skipped});
       m_bitCount += v.skipped ? 0 : v.width;
     }
+    tellApart();
     m_builders.assign(m_bitCount, EdgeTrackBuilder(m_power));
     for (const VcdVariable& v : m_header.variables) {
       const Target& target = m_targets[m_ids.find(v.id.data(), v.id.size())];
@@ -137,22 +176,30 @@ class VcdBody::Impl {
     }
   }
 
-  Result<void> read(std::string_view text, std::size_t from, const std::stop_token& stop, Progress& progress)
+  Result<std::size_t> read(std::string_view piece, bool last)
   {
-    m_text = text;
-    m_at = text.data() + from;
-    const char* const end = text.data() + text.size();
-    while (m_at < end) {
-      if (stop.stop_requested())
-        return fail(ErrorCode::Cancelled, "cancelled");
-      progress.report(static_cast<double>(m_at - m_text.data()) / static_cast<double>(m_text.size()));
-      const char* const pauseAt = static_cast<std::size_t>(end - m_at) > kReportBytes ? m_at + kReportBytes : end;
-      if (!run(pauseAt, end))
-        return tl::unexpected(m_error);
+    m_text = piece;
+    m_last = last;
+    m_waits = false;
+    const char* const begin = piece.data();
+    const char* end = begin + piece.size();
+    while (!last && end > begin && static_cast<unsigned char>(end[-1]) > ' ')
+      --end;
+    if (static_cast<std::size_t>(begin + piece.size() - end) > kLongestWord) {
+      error(end, say("a word has more than a million characters"), say("the file may be damaged, or no VCD"));
+      return tl::unexpected(m_error);
     }
-    progress.report(1.0);
-    return {};
+    const char* at = begin;
+    if (!m_passingOver.empty())
+      passOver(at, end);
+    if (!run(at, end))
+      return tl::unexpected(m_error);
+    const auto used = static_cast<std::size_t>(m_at - begin);
+    m_lines += static_cast<std::size_t>(std::count(begin, m_at, '\n'));
+    return used;
   }
+
+  void note(std::string text) { m_header.notes.push_back(std::move(text)); }
 
   Capture capture() const
   {
@@ -171,14 +218,17 @@ class VcdBody::Impl {
       skipped += v.skipped ? 1U : 0U;
       if (v.skipped || target.skipped)
         continue;
-      for (std::size_t bit = 0; bit < std::min(v.width, target.width); ++bit) {
+      const std::size_t width = std::min(v.width, target.width);
+      if (width > 1)
+        capture.vectors.push_back({v.path + rangeText(v), {}, capture.channels.size(), width});
+      for (std::size_t bit = 0; bit < width; ++bit) {
         std::string path = v.path;
         if (v.step != 0)
           path += fmt::format("[{}]", v.leftIndex + v.step * static_cast<int>(bit));
         capture.channels.push_back({std::move(path), {}, tracks[target.firstBuilder + bit]});
       }
     }
-    nameChannels(capture.channels);
+    nameChannels(capture);
     // Whole ticks of the file; below a picosecond they are rounded as all times are.
     if (m_header.triggerTick && *m_header.triggerTick / m_divisor <= m_lastTick)
       capture.trigger = Picoseconds{*m_header.triggerTick / m_divisor * tenToThe(m_power)};
@@ -190,17 +240,46 @@ class VcdBody::Impl {
   }
 
  private:
-  /// Reads tokens that begin before `pauseAt`.
-  bool run(const char* pauseAt, const char* end)
+  /// "[7:0]"; nothing for a scalar without an index.
+  static std::string rangeText(const VcdVariable& v)
   {
-    const char* p = m_at;
-    const char* const quickEnd = end - p > kQuickMargin ? std::min(pauseAt, end - kQuickMargin) : p;
-    while (p < pauseAt) {
-      if (p < quickEnd) {
+    if (v.step == 0)
+      return {};
+    const int right = v.leftIndex + v.step * (static_cast<int>(v.width) - 1);
+    return v.width == 1 ? fmt::format("[{}]", v.leftIndex) : fmt::format("[{}:{}]", v.leftIndex, right);
+  }
+
+  /// Different wires that the file calls by one full name get a number.
+  void tellApart()
+  {
+    std::unordered_map<std::string, std::vector<std::uint32_t>> wiresOf;
+    std::size_t renamed = 0;
+    for (std::size_t i = 0; i < m_header.variables.size(); ++i) {
+      VcdVariable& v = m_header.variables[i];
+      if (v.skipped)
+        continue;
+      std::vector<std::uint32_t>& wires = wiresOf[v.path + rangeText(v)];
+      const auto found = std::find(wires.begin(), wires.end(), m_variableTargets[i]);
+      const auto number = found - wires.begin() + 1;
+      if (found == wires.end())
+        wires.push_back(m_variableTargets[i]);
+      if (number == 1)
+        continue;
+      v.path += fmt::format("#{}", number);
+      ++renamed;
+    }
+    if (renamed > 0)
+      note(counted(renamed, {"{} wire has the full name of another; a number is added to it",
+                             "{} wires have the full name of another; a number is added to each"}));
+  }
+
+  /// Reads from `p` to `end`; m_at is where it came to. False for an error.
+  bool run(const char* p, const char* end)
+  {
+    const char* const quickEnd = end - p > kQuickMargin ? end - kQuickMargin : p;
+    while (p < end) {
+      if (p < quickEnd)
         p = quick(p, quickEnd);
-        if (p >= pauseAt)
-          break;
-      }
       const char c = *p;
       bool good = true;
       if (c == '#') {
@@ -216,18 +295,18 @@ class VcdBody::Impl {
         } else if (const Target& target = m_targets[variable]; target.width == 1) [[likely]] {
           m_builders[target.firstBuilder].set(m_tick, c == '1');
         } else if (!target.skipped) {
-          vector(target, p, p + 1);
+          good = vector(target, p, p + 1);
         }
-        p = stop;
+        p = good ? stop : p;
       } else if (static_cast<unsigned char>(c) <= ' ') {
         ++p;
       } else {
         good = rare(p, end);
       }
       if (!good) {
-        // The last line may be half written: then the file is good up to there.
-        m_at = end;
-        return m_cutOff;
+        // The last line may be half written: then the file is good up to there. Or the rest is in the next piece.
+        m_at = m_cutOff ? end : p;
+        return m_cutOff || m_waits;
       }
     }
     m_at = p;
@@ -273,19 +352,30 @@ class VcdBody::Impl {
 
   bool error(const char* at, std::string message, std::string mend = {})
   {
-    m_error = Error{ErrorCode::Malformed, std::move(message),
-                    linePlace(m_text, static_cast<std::size_t>(at - m_text.data()), m_source), std::move(mend)};
+    m_error =
+        Error{ErrorCode::Malformed, std::move(message), say("{}, line {}", m_source, lineOf(at)), std::move(mend)};
     return false;
+  }
+
+  std::size_t lineOf(const char* at) const
+  {
+    return m_lines + static_cast<std::size_t>(std::count(m_text.data(), at, '\n')) + 1;
+  }
+
+  /// The rest of what begins here may be in the next piece.
+  bool waits()
+  {
+    m_waits = !m_last;
+    return m_waits;
   }
 
   /// Whether the text breaks off at `p`: nothing but the rest of one line follows, and no newline ends it.
   bool breaksOff(const char* p, const char* end)
   {
     constexpr std::ptrdiff_t kLongestLine = 1 << 17;
-    if (end - p > kLongestLine || std::find(p, end, '\n') != end)
+    if (!m_last || end - p > kLongestLine || std::find(p, end, '\n') != end)
       return false;
-    m_header.notes.push_back(
-        say("the file breaks off in line {}; it is read up to there", std::count(m_text.data(), p, '\n') + 1));
+    note(say("the file breaks off in line {}; it is read up to there", lineOf(p)));
     m_cutOff = true;
     return true;
   }
@@ -361,6 +451,8 @@ class VcdBody::Impl {
       case 's':
       case 'S':
         return twoParts(p, end, false);
+      case 'p':
+        return port(p, end);
       case '$':
         return keyword(p, end);
       default:
@@ -369,14 +461,6 @@ class VcdBody::Impl {
     if (breaksOff(p, end))
       return false;
     return error(p, say("this is no time, value or keyword"), say("the file may be damaged, or no VCD"));
-  }
-
-  /// 1, 0, or -1 for a level that is not known. H and L are the weak levels that VHDL simulators write.
-  static int levelOf(char c)
-  {
-    if (c == '1' || c == 'h' || c == 'H')
-      return 1;
-    return c == '0' || c == 'l' || c == 'L' ? 0 : -1;
   }
 
   static const char* tokenEnd(const char* p, const char* end)
@@ -392,71 +476,122 @@ class VcdBody::Impl {
     const std::uint32_t variable = m_ids.find(p + 1, static_cast<std::size_t>(stop - p - 1));
     if (variable == kNoVariable || stop == p + 1)
       return unknownId(p + 1, stop, end);
-    if (!m_targets[variable].skipped)
-      vector(m_targets[variable], p, p + 1);
+    if (!m_targets[variable].skipped && !vector(m_targets[variable], p, p + 1))
+      return false;
     p = stop;
     return true;
+  }
+
+  static const char* tokenBegin(const char* p, const char* end)
+  {
+    while (p < end && static_cast<unsigned char>(*p) <= ' ')
+      ++p;
+    return p;
   }
 
   /// "b101 !" and "r1.5 !".
   bool twoParts(const char*& p, const char* end, bool bits)
   {
     const char* valueEnd = tokenEnd(p, end);
-    const char* id = valueEnd;
-    while (id < end && static_cast<unsigned char>(*id) <= ' ')
-      ++id;
+    return named(p, valueEnd, valueEnd, end, bits ? &kLevels : nullptr);
+  }
+
+  /// "pU 0 6 <3": the levels, how strong they are driven low and high, the identifier (18.4.3.1).
+  bool port(const char*& p, const char* end)
+  {
+    const char* valueEnd = tokenEnd(p, end);
+    const char* strengths = valueEnd;
+    for (int i = 0; i < 2; ++i)
+      strengths = tokenEnd(tokenBegin(strengths, end), end);
+    return named(p, valueEnd, strengths, end, &kPortLevels);
+  }
+
+  /// A value from behind its letter to `valueEnd`, and behind `before` the identifier that it is for. No table: it is
+  /// passed over.
+  bool named(const char*& p, const char* valueEnd, const char* before, const char* end,
+             const std::array<Level, 256>* levels)
+  {
+    const char* id = tokenBegin(before, end);
     const char* stop = tokenEnd(id, end);
+    if (stop == id && waits())
+      return false;
     const std::uint32_t variable = m_ids.find(id, static_cast<std::size_t>(stop - id));
     if (variable == kNoVariable || stop == id)
       return unknownId(id, stop, end);
     const Target& target = m_targets[variable];
-    if (bits && !target.skipped)
-      vector(target, p + 1, valueEnd);
+    if (levels != nullptr && !target.skipped && !vector(target, p + 1, valueEnd, *levels))
+      return false;
     p = stop;
     return true;
   }
 
   /// Values are aligned right. Missing bits on the left are 0 before 0 or 1, else like the leftmost (18.2.2 rule of
   /// left extension); more digits than bits are cut on the left.
-  void vector(const Target& target, const char* digits, const char* digitsEnd)
+  bool vector(const Target& target, const char* digits, const char* digitsEnd,
+              const std::array<Level, 256>& levels = kLevels)
   {
+    const auto levelOf = [&](const char* at) { return levels[static_cast<unsigned char>(*at)]; };
+    const auto bad = std::find_if(digits, digitsEnd, [&](const char& c) { return levelOf(&c) == kNoLevel; });
+    if (bad != digitsEnd || digits == digitsEnd)
+      return error(digits, bad == digitsEnd ? say("a value has no digits")
+                                            : say("'{}' is no digit of a value", std::string_view(bad, 1)));
     const auto count = static_cast<std::size_t>(digitsEnd - digits);
-    const int fill = count > 0 && levelOf(*digits) < 0 ? -1 : 0;
+    const Level fill = levelOf(digits) == kUnknown ? kUnknown : kLow;
     for (std::size_t bit = 0; bit < target.width; ++bit) {
       const std::size_t fromRight = target.width - 1 - bit;
-      const int level = fromRight < count ? levelOf(*(digitsEnd - 1 - fromRight)) : fill;
+      const Level level = fromRight < count ? levelOf(digitsEnd - 1 - fromRight) : fill;
       if (level >= 0)
-        m_builders[target.firstBuilder + bit].set(m_tick, level == 1);
+        m_builders[target.firstBuilder + bit].set(m_tick, level == kHigh);
     }
+    return true;
   }
 
   bool keyword(const char*& p, const char* end)
   {
     const char* stop = tokenEnd(p, end);
     const std::string_view word(p, static_cast<std::size_t>(stop - p));
-    static constexpr std::array<std::string_view, 5> kPlain{"$end", "$dumpvars", "$dumpall", "$dumpon", "$dumpoff"};
-    if (std::find(kPlain.begin(), kPlain.end(), word) == kPlain.end()) {
-      // $comment, or what a tool adds: up to its $end.
-      std::string_view rest(stop, static_cast<std::size_t>(end - stop));
-      std::size_t close = rest.find("$end");
-      while (close != std::string_view::npos && close + 4 < rest.size() &&
-             static_cast<unsigned char>(rest[close + 4]) > ' ')
-        close = rest.find("$end", close + 4);
-      if (close == std::string_view::npos) {
-        m_header.notes.push_back(say("the file ends inside {}", word));
-        stop = end;
-      } else {
-        stop += close + 4;
-      }
-    }
+    // $vcdclose holds the last time of an extended dump (18.4.2), which counts as any other.
+    static constexpr std::array<std::string_view, 10> kPlain{
+        "$end",       "$dumpvars",    "$dumpall",      "$dumpon",       "$dumpoff",
+        "$dumpports", "$dumpportson", "$dumpportsoff", "$dumpportsall", "$vcdclose"};
     p = stop;
+    if (std::find(kPlain.begin(), kPlain.end(), word) == kPlain.end()) {
+      m_passingOver = word;
+      passOver(p, end);
+    }
     return true;
+  }
+
+  /// $comment, or what a tool adds: up to its $end, here or in a later piece.
+  void passOver(const char*& p, const char* end)
+  {
+    constexpr std::string_view kEnd = "$end";
+    const std::string_view text(p, static_cast<std::size_t>(end - p));
+    const auto isSpaceAt = [&](std::size_t i) {
+      return i >= text.size() || static_cast<unsigned char>(text[i]) <= ' ';
+    };
+    std::size_t at = text.find(kEnd);
+    // A word of its own: a piece begins behind white space or behind the keyword.
+    while (at != std::string_view::npos && ((at > 0 && !isSpaceAt(at - 1)) || !isSpaceAt(at + kEnd.size())))
+      at = text.find(kEnd, at + 1);
+    if (at != std::string_view::npos) {
+      p += at + kEnd.size();
+      m_passingOver.clear();
+      return;
+    }
+    p = end;
+    if (m_last)
+      note(say("the file ends inside {}", m_passingOver));
   }
 
   std::string_view m_text;
   std::string m_source;
   VcdHeader m_header;
   const char* m_at = nullptr;
+  bool m_last = true;
+  bool m_waits = false;       ///< the piece ends inside a value
+  std::string m_passingOver;  ///< the keyword of what is passed over
+  std::size_t m_lines = 0;    ///< ends of lines before the piece
   int m_power = 0;
   std::int64_t m_divisor = 1;
   std::int64_t m_lastTick = 0;
@@ -478,9 +613,14 @@ VcdBody::VcdBody(const std::string& source, VcdHeader header)
 
 VcdBody::~VcdBody() = default;
 
-Result<void> VcdBody::read(std::string_view text, std::size_t from, const std::stop_token& stop, Progress& progress)
+Result<std::size_t> VcdBody::read(std::string_view piece, bool last)
 {
-  return m_impl->read(text, from, stop, progress);
+  return m_impl->read(piece, last);
+}
+
+void VcdBody::note(std::string text)
+{
+  m_impl->note(std::move(text));
 }
 
 Capture VcdBody::capture() const

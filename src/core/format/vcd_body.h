@@ -1,11 +1,9 @@
 #pragma once
 
 #include <memory>
-#include <stop_token>
 #include <string>
 #include <string_view>
 
-#include "core/base/progress.h"
 #include "core/base/result.h"
 #include "core/format/vcd_header.h"
 #include "core/signal/capture.h"
@@ -21,9 +19,12 @@ class VcdBody {
   VcdBody& operator=(const VcdBody&) = delete;
   ~VcdBody();
 
-  /// Reads `text` from byte `from` on. A last line that breaks off is passed over with a note. Looks at the token every
-  /// megabyte. Errors: Malformed with the line in `text`; Cancelled.
-  Result<void> read(std::string_view text, std::size_t from, const std::stop_token& stop, Progress& progress);
+  /// Reads `piece` as far as it is certain, and says how many bytes that was: the next piece begins behind them. With
+  /// `last` that is all, and a last line that breaks off is passed over with a note. Give pieces of some megabytes.
+  /// Errors: Malformed with the line.
+  Result<std::size_t> read(std::string_view piece, bool last);
+  /// Adds to the notes of the capture.
+  void note(std::string text);
   /// All that was read so far.
   Capture capture() const;
 
@@ -31,5 +32,8 @@ class VcdBody {
   class Impl;
   std::unique_ptr<Impl> m_impl;
 };
+
+/// Pieces of this size fit into a processor's cache and are large enough to make their handling cheap.
+inline constexpr std::size_t kVcdPiece = std::size_t{1} << 20U;
 
 }  // namespace bexto

@@ -5,7 +5,7 @@
 #include <stop_token>
 #include <string>
 
-#include "core/format/vcd_body.h"
+#include "core/format/vcd_parser.h"
 
 namespace bexto {
 
@@ -20,21 +20,19 @@ class VcdFollower {
   ~VcdFollower();
 
   /// True when something was added. `final`: nobody writes any more, take all there is.
-  /// Errors: Unreadable (also when the file got shorter); Malformed with the byte; Cancelled.
+  /// Errors: Unreadable (also when the file got shorter); Malformed with the line; Cancelled.
   Result<bool> more(bool final, const std::stop_token& stop);
   /// Whether the declarations are there: before, there is no capture.
-  bool hasHeader() const { return m_body != nullptr; }
+  bool hasHeader() const { return m_parser.hasHeader(); }
   /// All so far. Requires: hasHeader().
-  Capture capture() const { return m_body->capture(); }
+  Capture capture() const { return m_parser.capture(); }
 
  private:
   std::string m_path;
   std::string m_name;
   int m_file = -1;
-  std::string m_head;  ///< the declarations: identifiers point into it
-  std::string m_rest;  ///< read and not yet used
   std::uint64_t m_read = 0;
-  std::unique_ptr<VcdBody> m_body;
+  VcdParser m_parser;
 };
 
 }  // namespace bexto

@@ -1,36 +1,73 @@
 // Tested by tests/core/vcd_reader_test.cpp.
 #include "core/format/vcd_reader.h"
 
+#include <cstring>
 #include <filesystem>
 
-#include "core/base/mapped_file.h"
+#include "core/base/input_file.h"
 #include "core/base/say.h"
-#include "core/format/vcd_body.h"
-#include "core/format/vcd_header.h"
+#include "core/format/vcd_parser.h"
 
 namespace bexto {
+
+namespace {
+
+/// `fill` puts the next bytes into the room and says how many; fewer than there is room for at the end.
+template <typename Fill, typename Fraction>
+Result<void> readAll(VcdParser& parser, const std::stop_token& stop, Progress& progress, Fill fill, Fraction fraction)
+{
+  for (bool end = false; !end;) {
+    if (stop.stop_requested())
+      return fail(ErrorCode::Cancelled, "cancelled");
+    const std::span<char> room = parser.room(kVcdPiece);
+    const Result<std::size_t> got = fill(room);
+    if (!got)
+      return tl::unexpected(got.error());
+    end = *got < room.size();
+    if (auto taken = parser.take(*got, end ? VcdParser::Until::End : VcdParser::Until::Word); !taken)
+      return tl::unexpected(taken.error());
+    progress.report(fraction());
+  }
+  progress.report(1.0);
+  return {};
+}
+
+}  // namespace
 
 Result<Capture> parseVcd(std::string_view text, const std::string& source, const std::stop_token& stop,
                          Progress& progress)
 {
-  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
-    return fail(ErrorCode::Malformed, say("the file is empty"), source, say("record it again"));
-  auto header = parseVcdHeader(text, source);
-  if (!header)
-    return tl::unexpected(header.error());
-  const std::size_t from = header->bodyOffset;
-  VcdBody body(source, std::move(*header));
-  if (auto read = body.read(text, from, stop, progress); !read)
+  VcdParser parser(source);
+  std::size_t at = 0;
+  const auto fill = [&](std::span<char> room) -> Result<std::size_t> {
+    const std::size_t bytes = std::min(room.size(), text.size() - at);
+    std::copy_n(text.data() + at, bytes, room.data());
+    at += bytes;
+    return bytes;
+  };
+  const auto fraction = [&] {
+    return static_cast<double>(at) / static_cast<double>(std::max<std::size_t>(1, text.size()));
+  };
+  if (auto read = readAll(parser, stop, progress, fill, fraction); !read)
     return tl::unexpected(read.error());
-  return body.capture();
+  return parser.capture();
 }
 
 Result<Capture> readVcd(const std::string& path, const std::stop_token& stop, Progress& progress)
 {
-  const auto file = MappedFile::open(path);
+  auto file = InputFile::open(path);
   if (!file)
     return tl::unexpected(file.error());
-  return parseVcd(file->text(), std::filesystem::path(path).filename().string(), stop, progress);
+  VcdParser parser(std::filesystem::path(path).filename().string());
+  auto read = readAll(
+      parser, stop, progress, [&](std::span<char> room) { return file->read(room); }, [&] { return file->fraction(); });
+  if (!read)
+    return tl::unexpected(read.error());
+  if (file->breaksOff())
+    parser.note(say("what is packed breaks off; it is read up to there"));
+  if (file->changed())
+    parser.note(say("the file was written to while it was read; open it again when it is whole"));
+  return parser.capture();
 }
 
 }  // namespace bexto

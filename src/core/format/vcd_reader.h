@@ -10,7 +10,8 @@
 
 namespace bexto {
 
-/// Reads a value change dump (IEEE Std 1364-2005, clause 18) as simulators and instruments write them.
+/// Reads a value change dump (IEEE Std 1364-2005, clause 18; also an extended one, 18.4) as simulators and instruments
+/// write them, plain or packed by gzip.
 ///
 /// Scalars become channels, vectors a channel for each bit. Reals, strings and events are passed over with a note. x
 /// and z keep the last known level. A file that breaks off in its last line is read up to there, with a note. Looks at

@@ -219,7 +219,8 @@ SyntaxNode nodeOf(const Tree& tree)
     node.word = unescaped(tree.children.front()->string_view());
   } else {
     node.kind = Kind::Word;
-    node.word = lower(tree.string());
+    node.typed = tree.string();
+    node.word = lower(node.typed);
     node.keyAt = node.at;
   }
   return node;
@@ -230,7 +231,14 @@ bool nestsTooDeep(std::string_view text)
 {
   constexpr int kDeepest = 40;
   int depth = 0;
-  for (const char c : text) {
+  bool quoted = false;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '"')
+      quoted = !quoted;
+    i += quoted && c == '\\' ? 1 : 0;
+    if (quoted)
+      continue;
     depth += c == '(' ? 1 : c == ')' ? -1 : 0;
     if (depth > kDeepest)
       return true;

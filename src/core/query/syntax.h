@@ -50,6 +50,7 @@ struct SyntaxNode {
   };
   Kind kind = Kind::All;
   std::vector<SyntaxNode> parts;
+  std::string typed;       ///< of a Word: as it stands there
   std::string word;        ///< of a Word or Text; of a Keyed the key, lower case
   std::string comparison;  ///< ":", "=", "!=", "<", "<=", ">", ">="
   std::vector<Value> values;

@@ -215,10 +215,14 @@ class Numbers {
       return {};
     }
     const SyntaxNode::Value& only = m_node.values.front();
-    if (m_node.values.size() != 1 || only.isRange)
+    if (m_node.values.size() != 1 || only.isRange || term.ranges.size() != 1)
       return wrong(say("'{}' compares with one value", op), say("for several or a range write ':'"), m_node.at);
     const NumberRange r = term.ranges.front();
     constexpr NumberRange kAll;
+    if (op == "<" && r.low == kAll.low)
+      return wrong(say("nothing is below {}", only.low), say("write a larger number"), only.at);
+    if (op == ">" && r.high == kAll.high)
+      return wrong(say("nothing is above {}", only.low), say("write a smaller number"), only.at);
     const std::array<std::pair<const char*, std::string>, 4> said{{{"<", say("below {}", term.shown)},
                                                                    {"<=", say("at most {}", term.shown)},
                                                                    {">", say("above {}", term.shown)},
@@ -360,10 +364,13 @@ std::string numberMend(const std::string& number)
 
 QueryResult<void> readPatterns(const KeySpec& spec, const SyntaxNode& node, Term& term)
 {
+  const bool text = spec.values == Values::Text;
   for (const SyntaxNode::Value& value : node.values) {
+    if (value.isRange && text)
+      return wrong(say("letters have no range"), say("for the dots themselves write \"{}..{}\"", value.low, value.high),
+                   value.at);
     if (value.isRange)
       return wrong(say("bytes have no range"), say("for one byte write byte0:{}..{}", value.low, value.high), value.at);
-    const bool text = spec.values == Values::Text;
     if (value.low.empty())
       return wrong(say("there is nothing to look for"), "", value.at);
     auto pattern = text ? Result<BytePattern>(BytePattern::ofText(value.low)) : BytePattern::parse(value.low);
@@ -389,7 +396,9 @@ QueryResult<void> readNames(const KeySpec& spec, const SyntaxNode& node, const s
 {
   const std::vector<std::string>& known = spec.key == TermKey::Bus ? buses : spec.names;
   for (const SyntaxNode::Value& value : node.values) {
-    if (std::find(known.begin(), known.end(), value.low) == known.end() || value.isRange) {
+    if (value.isRange)
+      return wrong(say("words have no range"), say("name several with a comma between them"), value.at);
+    if (std::find(known.begin(), known.end(), value.low) == known.end()) {
       const std::string near = nearest(value.low, known);
       return wrong(spec.key == TermKey::Error ? say("there is no fault '{}'", value.low)
                                               : say("there is no {} '{}'", spec.help.key, value.low),
@@ -536,23 +545,32 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
     term.shown = "“" + node.word + "”";
     return term;
   }
+  const auto lower = [](std::string text) {
+    std::transform(text.begin(), text.end(), text.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return text;
+  };
+  // Bus names are as their user wrote them. In another case they are found as well, unless that fits several.
+  std::vector<std::string> named;
+  for (const std::string& bus : buses) {
+    if (bus == node.typed)
+      named.assign(1, bus);
+    else if (lower(bus) == node.word && (named.empty() || named.front() != node.typed))
+      named.push_back(bus);
+  }
   // A bus that is called after its protocol is that one bus.
-  const bool busToo = std::find(buses.begin(), buses.end(), node.word) != buses.end();
+  const bool busToo = !named.empty() && named.front() == node.typed;
   for (const WordSpec& spec : wordSpecs()) {
     if (spec.word == node.word && !(busToo && spec.term.key == TermKey::Protocol))
       return spec.term;
   }
-  // Bus names are as their user wrote them; words are compared in lower case.
-  for (const std::string& bus : buses) {
-    std::string lower = bus;
-    std::transform(lower.begin(), lower.end(), lower.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (lower == node.word) {
-      term.key = TermKey::Bus;
-      term.names = {bus};
-      term.shown = bus;
-      return term;
-    }
+  if (named.size() > 1)
+    return wrong(say("'{}' may be more than one bus", node.typed), say("write {}", listed(named)), node.at);
+  if (!named.empty()) {
+    term.key = TermKey::Bus;
+    term.names = named;
+    term.shown = named.front();
+    return term;
   }
   if (numberOf(node.word, 16))
     return wrong(say("'{}' alone could be anything", node.word), numberMend(node.word), node.at);

@@ -2,6 +2,7 @@
 
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <string_view>
 #include <unordered_map>
 
@@ -44,7 +45,7 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
               near.empty() ? say("`bexto-cli info` lists the channels") : say("did you mean '{}'?", near));
 }
 
-void nameChannels(std::vector<Channel>& channels)
+void nameChannels(Capture& capture)
 {
   // How many channels end in a part. Wires with several names count each of them: then all are shown with their scope.
   std::unordered_map<std::string_view, std::size_t> owners;
@@ -55,21 +56,25 @@ void nameChannels(std::vector<Channel>& channels)
         return;
     }
   };
-  for (const Channel& channel : channels) {
-    eachPart(channel.path, [&](std::string_view part) {
+  const auto count = [&](const auto& named) {
+    eachPart(named.path, [&](std::string_view part) {
       ++owners[part];
       return true;
     });
-  }
-  for (Channel& channel : channels) {
-    channel.name = channel.path;
-    eachPart(channel.path, [&](std::string_view part) {
+  };
+  const auto name = [&](auto& named) {
+    named.name = named.path;
+    eachPart(named.path, [&](std::string_view part) {
       if (part.empty() || owners[part] != 1)
         return true;
-      channel.name = part;
+      named.name = part;
       return false;
     });
-  }
+  };
+  std::for_each(capture.channels.begin(), capture.channels.end(), count);
+  std::for_each(capture.vectors.begin(), capture.vectors.end(), count);
+  std::for_each(capture.channels.begin(), capture.channels.end(), name);
+  std::for_each(capture.vectors.begin(), capture.vectors.end(), name);
 }
 
 }  // namespace bexto

@@ -19,10 +19,19 @@ struct Channel {
   ConditionedTrack signal() const { return {track, conditioning}; }
 };
 
+/// Wires that a source declares together: the bits of a number.
+struct ChannelVector {
+  std::string path;              ///< "top.state[7:0]"
+  std::string name;              ///< the shortest trailing part of it that nothing else has
+  std::size_t firstChannel = 0;  ///< its highest bit; the others follow
+  std::size_t width = 0;         ///< bits, at least 2
+};
+
 /// What a source delivered: channels on one time axis. A value; sharing is by `shared_ptr<const Capture>`.
 struct Capture {
   std::string source;                  ///< file name, for people
   std::vector<Channel> channels;       ///< in the order of the source
+  std::vector<ChannelVector> vectors;  ///< in the order of their channels; no channel is in two
   Picoseconds end{0};                  ///< the last moment the source speaks of; the first is 0
   Picoseconds tick{1};                 ///< the source's resolution
   std::optional<Picoseconds> trigger;  ///< what started it, when the source says so
@@ -33,7 +42,7 @@ struct Capture {
   Result<std::size_t> find(const std::string& name) const;
 };
 
-/// Fills in Channel::name from the paths.
-void nameChannels(std::vector<Channel>& channels);
+/// Fills in the names of channels and vectors from their paths.
+void nameChannels(Capture& capture);
 
 }  // namespace bexto

@@ -368,7 +368,7 @@ void MainWindow::closeEvent(QCloseEvent* event)
 void MainWindow::askForCapture()
 {
   const QString path = QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_engine->path()).path(),
-                                                    tr("Value change dumps (*.vcd);;All files (*)"));
+                                                    tr("Value change dumps (*.vcd *.vcd.gz);;All files (*)"));
   if (!path.isEmpty())
     openCapture(path);
 }

@@ -15,9 +15,9 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
   setType(*title, Face::Words, 20, true);
   title->setAlignment(Qt::AlignCenter);
-  auto* text =
-      new QLabel(tr("Open a capture, or drop one here. Bexto reads value change dumps (.vcd) as simulators and "
-                    "instruments write them."));
+  auto* text = new QLabel(
+      tr("Open a capture, or drop one here. Bexto reads value change dumps (.vcd, .vcd.gz) as simulators and "
+         "instruments write them."));
   text->setAlignment(Qt::AlignCenter);
   text->setWordWrap(true);
   auto* open = new QPushButton(tr("Open a capture …"));
