@@ -136,6 +136,21 @@ constexpr std::array<Level, 256> portTable()
 constexpr std::array<Level, 256> kLevels = levelTable();
 constexpr std::array<Level, 256> kPortLevels = portTable();
 
+/// Ends of lines. In runs that a byte can count, which compilers turn into vectors of bytes.
+std::size_t linesIn(std::string_view text)
+{
+  std::size_t lines = 0;
+  while (!text.empty()) {
+    const std::string_view run = text.substr(0, 255);
+    std::uint8_t count = 0;
+    for (const char c : run)
+      count = static_cast<std::uint8_t>(count + (c == '\n' ? 1 : 0));
+    lines += count;
+    text.remove_prefix(run.size());
+  }
+  return lines;
+}
+
 /// What value changes of one identifier do.
 struct Target {
   std::size_t firstBuilder = 0;
@@ -195,7 +210,7 @@ class VcdBody::Impl {
     if (!run(at, end))
       return tl::unexpected(m_error);
     const auto used = static_cast<std::size_t>(m_at - begin);
-    m_lines += static_cast<std::size_t>(std::count(begin, m_at, '\n'));
+    m_lines += linesIn(piece.substr(0, used));
     return used;
   }
 
