@@ -80,7 +80,9 @@ TEST_F(Timeline, KeysPanAndZoom)
   QTest::keyClick(&window().timeline(), Qt::Key_End);
   EXPECT_GE(focus().axis().span().end, engine().whole().end);
   QTest::keyClick(&window(), Qt::Key_0);
-  EXPECT_GT(focus().axis().span().length(), engine().whole().length());
+  EXPECT_EQ(focus().axis().span(), engine().whole()) << "all of it, and no more than that";
+  QTest::keyClick(&window().timeline(), Qt::Key_Minus);
+  EXPECT_EQ(focus().axis().span(), engine().whole());
 }
 
 TEST_F(Timeline, MarkersSnapToEdgesAndSayWhich)

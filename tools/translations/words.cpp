@@ -9,6 +9,7 @@
 #include "core/decode/settings.h"
 #include "core/decode/value_text.h"
 #include "core/query/term.h"
+#include "core/session/wire_colour.h"
 #include "core/view/ledger_cells.h"
 
 int main()
@@ -38,6 +39,8 @@ int main()
     texts.insert(phrase);
   for (int format = 0; format < bexto::kValueFormats; ++format)
     texts.insert(bexto::formatName(static_cast<bexto::ValueFormat>(format)));
+  for (const bexto::WireColourFacts& colour : bexto::kWireColours)
+    texts.insert(std::string(colour.name));
   texts.erase("");
   for (const std::string& text : texts)
     fmt::print("{}\n", text);

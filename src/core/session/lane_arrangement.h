@@ -2,20 +2,23 @@
 
 #include <compare>
 #include <map>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
 
 #include "core/base/stream_id.h"
+#include "core/decode/value_text.h"
+#include "core/session/wire_colour.h"
 
 namespace bexto {
 
-/// A lane of the Timeline, whatever its bus is called and wherever it stands: the stream of a bus, a wire below one, or
-/// a wire of no bus. All empty: no lane.
+/// A lane of the Timeline, whatever its bus is called and wherever it stands: the stream of a bus, a wire below one, a
+/// wire of no bus, or a number that several wires make. All empty: no lane.
 struct LaneKey {
   BusId bus = BusId::None;
   std::string line = {};     ///< the direction of the bus's stream; empty when the bus has one
-  std::string channel = {};  ///< path of the wire; empty for the lane of a stream
+  std::string channel = {};  ///< path of the wire or number; empty for the lane of a stream
 
   bool valid() const { return bus != BusId::None || !channel.empty(); }
   /// The lane of the stream that a wire stands below; its own for all others.
@@ -23,8 +26,8 @@ struct LaneKey {
   std::strong_ordering operator<=>(const LaneKey&) const = default;
 };
 
-/// What the user did to the lanes: order, heights, names, and what is hidden or folded away. Knows no lanes by itself,
-/// so what was done to one that is gone is there when it comes back. A plain value.
+/// What the user did to the lanes: order, heights, names, colours, and what is hidden, folded away or opened. Knows no
+/// lanes by itself, so what was done to one that is gone is there when it comes back. A plain value.
 class LaneArrangement {
  public:
   bool isHidden(const LaneKey& key) const { return m_hidden.contains(key); }
@@ -55,8 +58,28 @@ class LaneArrangement {
   bool hasAllWires() const { return m_allWires; }
   void setAllWires(bool all) { m_allWires = all; }
 
-  /// The place of a lane among others of its kind: smaller is higher. Lanes that were never moved follow.
-  std::size_t rankOf(const LaneKey& key) const;
+  /// Whether the wires that never change have a lane, below all others.
+  bool hasStillWires() const { return m_stillWires; }
+  void setStillWires(bool still) { m_stillWires = still; }
+
+  /// Whether the wires of no bus are put away.
+  bool areLooseFolded() const { return m_looseFolded; }
+  void setLooseFolded(bool folded) { m_looseFolded = folded; }
+
+  /// Whether the bits of a number have lanes of their own below its.
+  bool isOpened(const LaneKey& key) const { return m_opened.contains(key); }
+  void setOpened(const LaneKey& key, bool opened);
+
+  /// How a number is written.
+  ValueFormat formatOf(const LaneKey& key) const;
+  void setFormat(const LaneKey& key, ValueFormat format);
+
+  /// The colour of the chip at the head of the channel of that path; nullopt: nobody chose one.
+  std::optional<WireColour> colourOf(const std::string& channel) const;
+  void setColour(const std::string& channel, std::optional<WireColour> colour);
+
+  /// The place of each lane that was ever moved, among others of its kind: smaller is higher. All others follow.
+  std::map<LaneKey, std::size_t> ranks() const;
   /// Fixes the order: `keys` are those in view from top to bottom. Those that are not, folded away or hidden, stay
   /// behind what they stood behind.
   void setOrder(const std::vector<LaneKey>& keys);
@@ -71,6 +94,11 @@ class LaneArrangement {
   std::map<std::string, std::string> m_names;
   std::vector<LaneKey> m_order;
   bool m_allWires = false;
+  bool m_stillWires = false;
+  bool m_looseFolded = false;
+  std::set<LaneKey> m_opened;
+  std::map<LaneKey, ValueFormat> m_formats;
+  std::map<std::string, WireColour> m_colours;
 };
 
 }  // namespace bexto

@@ -61,6 +61,8 @@ class EdgeTrack {
   std::size_t bytes() const;
   /// Whether both are the same wire, not only equal.
   bool sameAs(const EdgeTrack& other) const { return m_list == other.m_list; }
+  /// Equal for the same wire, for sets of them.
+  const void* identity() const { return m_list.get(); }
 
   // For readers that walk: see EdgeStream and view/wire_shape.
   std::size_t chunkCount() const;

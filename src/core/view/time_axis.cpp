@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kFinest = 1.0;  // ps a pixel
 constexpr double kHalfOfAllTime = 4e18;
-constexpr double kMargin = 0.03;  // of the width, beyond the capture's ends
+constexpr double kMargin = 0.03;  // of the width, beyond the capture's ends; nothing when all of it is in view
 
 /// 1, 2 or 5 times a power of ten, at least `least` and at least 1 ps.
 Picoseconds niceStep(double least)
@@ -61,7 +61,7 @@ Picoseconds TimeAxis::timeAt(double x) const
 TimeAxis TimeAxis::zoomed(double factor, double x, TimeRange whole) const
 {
   TimeAxis next = *this;
-  const double widest = std::max(64.0, static_cast<double>(whole.length().count())) * (1.0 + 2.0 * kMargin) / m_width;
+  const double widest = std::max(64.0, static_cast<double>(whole.length().count())) / m_width;
   next.m_scale = std::clamp(m_scale / factor, kFinest, std::max(kFinest, widest));
   next.m_offset += x * (m_scale - next.m_scale);
   return next.within(whole);
@@ -93,7 +93,7 @@ TimeAxis TimeAxis::within(TimeRange whole) const
 {
   TimeAxis next = *this;
   const double shown = m_scale * m_width;
-  const double margin = shown * kMargin;
+  const double margin = std::clamp(distance(whole.begin, whole.end) - shown, 0.0, shown * kMargin);
   const double earliest = distance(m_origin, whole.begin) - margin;
   const double latest = distance(m_origin, whole.end) + margin - shown;
   next.m_offset = latest < earliest ? (earliest + latest) / 2.0 : std::clamp(m_offset, earliest, latest);

@@ -32,8 +32,8 @@ class TimeAxis {
   /// The moment at a pixel, rounded to a whole picosecond; the last one where there is none so far.
   Picoseconds timeAt(double x) const;
 
-  /// By `factor` > 1 closer, with the moment at `x` staying where it is; never wider than `whole` plus a margin, never
-  /// past 1 ps a pixel.
+  /// By `factor` > 1 closer, with the moment at `x` staying where it is; never wider than `whole`, never past 1 ps a
+  /// pixel.
   TimeAxis zoomed(double factor, double x, TimeRange whole) const;
   /// Moves the view by that many pixels towards later times, staying at `whole`.
   TimeAxis panned(double pixels, TimeRange whole) const;

@@ -1,6 +1,7 @@
 #include "ui/buses/bus_editor.h"
 
 #include <QComboBox>
+#include <QCompleter>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -117,6 +118,11 @@ void BusEditor::addChannelFields(QFormLayout& form)
     QComboBox* combo = makeCombo(true);
     combo->setObjectName(toQString(role.name));
     combo->setAccessibleName(tr("Channel of %1").arg(toQString(role.label)));
+    // Any part of a name finds it, among thousands too.
+    combo->completer()->setFilterMode(Qt::MatchContains);
+    combo->completer()->setCompletionMode(QCompleter::PopupCompletion);
+    combo->completer()->setCaseSensitivity(Qt::CaseInsensitive);
+    combo->completer()->setMaxVisibleItems(12);
     m_channels[role.name] = combo;
     form.addRow(toQString(role.label), combo);
   }

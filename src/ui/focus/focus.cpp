@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/view/overview.h"
+#include "core/view/wire_activity.h"
 
 namespace bexto::ui {
 
@@ -31,7 +32,12 @@ Focus::Focus(SessionModel& session, Engine& engine, QObject* parent)
     // Places of the capture before are no places of this one.
     m_back.clear();
     m_forward.clear();
-    showWithoutChoice(m_engine.whole());
+    showFirstWires();
+  });
+  connect(&engine, &Engine::captureGrew, this, [this] {
+    // A file that is followed may begin with nothing.
+    if (m_firstView && m_engine.busCount() == 0)
+      showFirstWires();
   });
   connect(&engine, &Engine::changed, this, &Focus::follow);
 }
@@ -54,6 +60,14 @@ void Focus::forgetRemoved()
     m_awaited.reset();
   if (isGone(m_selection))
     take({});
+}
+
+/// As long as no bus has found anything.
+void Focus::showFirstWires()
+{
+  const auto& capture = m_engine.capture();
+  showWithoutChoice(capture ? firstActiveStretch(capture->channels, m_engine.whole(), m_axis.width())
+                            : m_engine.whole());
 }
 
 void Focus::showFirstTraffic()
@@ -217,6 +231,9 @@ void Focus::setWidth(int pixels)
   const bool first = m_firstView;
   setAxis(first ? TimeAxis(m_axis.span(), pixels) : m_axis.resized(pixels));
   m_firstView = first;
+  // How much of it can be told apart depends on the room.
+  if (first && m_engine.busCount() == 0)
+    showFirstWires();
 }
 
 void Focus::setAxis(const TimeAxis& axis)
@@ -247,6 +264,12 @@ void Focus::zoomTo(TimeRange time)
   remember();
   const TimeRange span = spanAround(time, 0.08);
   setAxis(TimeAxis(span, m_axis.width()).zoomed(1.0, 0.0, m_engine.whole()));
+}
+
+void Focus::showEverything()
+{
+  remember();
+  show(m_engine.whole());
 }
 
 void Focus::zoomToSelection()

@@ -61,6 +61,8 @@ class Focus : public QObject {
   /// Zooms so that `time` fills most of the view.
   void zoomTo(TimeRange time);
   void zoomToSelection();
+  /// The capture from its begin to its end, and no more than that.
+  void showEverything();
 
   std::optional<Picoseconds> cursor() const { return m_cursor; }
   void setCursor(std::optional<Picoseconds> t);
@@ -80,6 +82,7 @@ class Focus : public QObject {
     TimeAxis axis;
   };
   void follow(const EngineChange& change);
+  void showFirstWires();
   void showFirstTraffic();
   void followFrames(const BusChange& change);
   void keepInSession();

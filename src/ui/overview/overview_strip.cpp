@@ -8,6 +8,7 @@
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/view/overview.h"
+#include "core/view/wire_activity.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -18,14 +19,16 @@ constexpr int kRight = 8;
 constexpr int kRowHeight = 12;
 /// Of all rows together: more of them are lower, so that the window does not grow with its buses.
 constexpr int kMostRowsHeight = 144;
+/// Wires that have a row as long as there is no bus.
+constexpr std::size_t kMostWires = 12;
 constexpr double kLeastForName = 9.0;
 constexpr int kTop = 12;
 constexpr double kLeastWindow = 8.0;
 constexpr double kGripPixels = 5.0;
 }  // namespace
 
-OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
-    : QWidget(parent), m_engine(engine), m_focus(focus)
+OverviewStrip::OverviewStrip(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_session(session), m_engine(engine), m_focus(focus)
 {
   setAccessibleName(tr("Overview of the capture"));
   setMouseTracking(true);
@@ -36,6 +39,11 @@ OverviewStrip::OverviewStrip(Engine& engine, Focus& focus, QWidget* parent)
   connect(&engine, &Engine::captureGrew, this, &OverviewStrip::refresh);
   connect(&engine, &Engine::changed, this, &OverviewStrip::follow);
   connect(&focus, &Focus::axisChanged, this, repaint);
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    // Wires may have been called otherwise.
+    if (change.lanes && m_engine.busCount() == 0)
+      refresh();
+  });
   connect(&theme(), &Theme::changed, this, [this] {
     m_pictureOld = true;
     update();
@@ -84,11 +92,35 @@ OverviewStrip::Row OverviewStrip::rowOf(const BusView& view) const
   return row;
 }
 
+/// Without buses, where the wires do something; of many wires, those that do most.
+void OverviewStrip::addWires()
+{
+  const std::vector<Channel>& channels = m_engine.capture()->channels;
+  const TimeRange whole = m_engine.whole();
+  const std::vector<std::size_t> wires = busiestWires(channels, kMostWires);
+  std::uint64_t most = 1;
+  for (const std::size_t wire : wires)
+    most = std::max(most, mostTransitions(channels[wire].track, whole, strip().width()));
+  for (const std::size_t wire : wires) {
+    const Channel& channel = channels[wire];
+    Row row;
+    row.name = toQString(m_session.value().lanes.nameOf(channel.path, channel.name));
+    row.transitions = channel.track.size();
+    row.density = wireDensity(channel.track, whole, strip().width(), most);
+    m_rows.push_back(std::move(row));
+  }
+  if (wires.size() == kMostWires)
+    m_wires = busiestWires(channels, channels.size()).size();
+}
+
 void OverviewStrip::refresh()
 {
   m_rows.clear();
+  m_wires = 0;
   for (int b = 0; m_engine.capture() && b < m_engine.busCount(); ++b)
     m_rows.push_back(rowOf(m_engine.bus(b)));
+  if (m_rows.empty() && m_engine.capture())
+    addWires();
   m_pictureOld = true;
   findMatches();
   updateGeometry();
@@ -103,7 +135,7 @@ void OverviewStrip::follow(const EngineChange& change)
   }
   bool faults = false;
   for (std::size_t i = 0; i < m_rows.size(); ++i) {
-    const BusChange* const bus = change.of(m_rows[i].bus);
+    const BusChange* const bus = m_rows[i].bus == BusId::None ? nullptr : change.of(m_rows[i].bus);
     if (bus == nullptr || !(bus->hasNewFrames() || bus->described))
       continue;
     Row row = m_rows[i];
@@ -190,6 +222,9 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
   p.setPen(c.muted);
   p.drawText(QRect(px(12), px(kTop - 4), px(120), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
              toQString(lengthText(m_engine.whole().end)));
+  if (m_wires > m_rows.size())
+    p.drawText(QRect(px(12), px(kTop + 12), px(104), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+               tr("busiest %1 of %2").arg(m_rows.size()).arg(toQString(countText(m_wires))));
   const QRectF window = windowRect();
   p.setPen(Qt::NoPen);
   p.setBrush(tint(c.selection, theme().isDark() ? 80 : 100));
@@ -384,6 +419,8 @@ void OverviewStrip::focusOutEvent(QFocusEvent* event)
 QString OverviewStrip::spokenText(int row, int /*column*/) const
 {
   const Row& said = m_rows.at(static_cast<std::size_t>(row));
+  if (said.bus == BusId::None)
+    return tr("wire %1, %2").arg(said.name, countOf(said.transitions, {"{} transition", "{} transitions"}));
   const BusView* const bus = m_engine.find(said.bus);
   if (bus == nullptr)
     return said.name;

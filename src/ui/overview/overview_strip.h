@@ -15,7 +15,7 @@ namespace bexto::ui {
 class OverviewStrip : public QWidget, public PaintedRows {
   Q_OBJECT
  public:
-  OverviewStrip(Engine& engine, Focus& focus, QWidget* parent = nullptr);
+  OverviewStrip(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   /// Shows what that lookup found as ticks at the foot.
   void showMatches(Lookup& search);
@@ -26,7 +26,7 @@ class OverviewStrip : public QWidget, public PaintedRows {
   /// The visible span in this widget, at least a few pixels wide.
   QRectF windowRect() const;
 
-  // PaintedRows: the buses.
+  // PaintedRows: the buses, or the wires as long as there are none.
   int spokenRows() const override { return static_cast<int>(m_rows.size()); }
   QString spokenText(int row, int column) const override;
   QRect spokenRect(int row, int column) const override;
@@ -58,21 +58,25 @@ class OverviewStrip : public QWidget, public PaintedRows {
   void drawFaults();
   void drawAll();
 
+  SessionModel& m_session;
   Engine& m_engine;
   Focus& m_focus;
   Lookup* m_search = nullptr;
   struct Row {
-    BusId bus = BusId::None;
+    BusId bus = BusId::None;        ///< None: the activity of a wire
+    std::uint64_t transitions = 0;  ///< of a wire
     QString name;
     std::vector<std::uint8_t> density;
     std::vector<int> faults;  ///< columns with a fault
   };
   Row rowOf(const BusView& view) const;
+  void addWires();
   double topOf(std::size_t row) const;
 
   std::vector<Row> m_rows;  ///< made when the data or the width change
   QPixmap m_picture;        ///< of the rows, so that a paint does not cost what there are buses
   bool m_pictureOld = true;
+  std::size_t m_wires = 0;  ///< that move, when not all of them have a row
   std::vector<int> m_matches;
   Grip m_grip = Grip::None;
   Picoseconds m_grabbed{0};

@@ -4,11 +4,14 @@
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
+#include <QPainter>
 #include <algorithm>
 #include <array>
 
+#include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "ui/theme/theme.h"
+#include "ui/timeline/timeline_painter.h"
 
 namespace bexto::ui {
 
@@ -217,7 +220,55 @@ void LaneHeads::setHidden(const TimelineLane& lane, bool hidden)
 void LaneHeads::setFolded(const TimelineLane& lane, bool folded)
 {
   change(folded ? tr("fold the wires of %1").arg(lane.name) : tr("show the wires of %1").arg(lane.name),
-         [&](LaneArrangement& lanes) { lanes.setFolded(lane.key, folded); });
+         [&](LaneArrangement& lanes) {
+           if (lane.kind == TimelineLane::Kind::Number)
+             lanes.setOpened(lane.key, !folded);
+           else
+             lanes.setFolded(lane.key, folded);
+         });
+}
+
+void LaneHeads::toggleWires()
+{
+  std::vector<LaneKey> streams;
+  for (int b = 0; b < m_engine.busCount(); ++b) {
+    for (const StreamView& stream : m_engine.bus(b).streams)
+      streams.push_back({m_engine.bus(b).id, stream.line, {}});
+  }
+  if (streams.empty())
+    return;  // wires are all that there is
+  const bool fold =
+      !arrangement().areLooseFolded() ||
+      std::any_of(streams.begin(), streams.end(), [&](const auto& key) { return !arrangement().isFolded(key); });
+  change(fold ? tr("fold all wires away") : tr("show all wires"), [&](LaneArrangement& lanes) {
+    lanes.setLooseFolded(fold);
+    for (const LaneKey& key : streams)
+      lanes.setFolded(key, fold);
+  });
+}
+
+void LaneHeads::addColours(QMenu& menu, const TimelineLane& lane)
+{
+  const std::string path = m_engine.capture()->channels.at(lane.channel).path;
+  const auto add = [&](const QString& text, std::optional<WireColour> colour) {
+    QAction* action = menu.addAction(text, this, [this, path, colour, name = lane.name] {
+      change(tr("colour of %1").arg(name), [&](LaneArrangement& lanes) { lanes.setColour(path, colour); });
+    });
+    action->setCheckable(true);
+    action->setChecked(lane.colour == colour);
+    return action;
+  };
+  for (const WireColourFacts& facts : kWireColours) {
+    QPixmap chip(px(14), px(14));
+    chip.fill(wireColour(facts.colour));
+    QPainter frame(&chip);
+    frame.setPen(theme().colours().muted);
+    frame.drawRect(chip.rect().adjusted(0, 0, -1, -1));
+    const QString letters = QString::fromUtf8(facts.letters.data(), static_cast<qsizetype>(facts.letters.size()));
+    add(tr("%1  %2").arg(letters, toQString(say(facts.name))), facts.colour)->setIcon(chip);
+  }
+  menu.addSeparator();
+  add(tr("As at first"), std::nullopt);
 }
 
 void LaneHeads::reset()
@@ -298,6 +349,19 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
         setConditioning(lane, how);
       });
       addFilters(*menu.addMenu(tr("Ignore pulses under")), lane);
+      addColours(*menu.addMenu(tr("Colour of the lead")), lane);
+    } else if (lane.kind == TimelineLane::Kind::Number) {
+      menu.addAction(lane.folded ? tr("Show its bits") : tr("Put its bits away"), this,
+                     [this, lane] { setFolded(lane, !lane.folded); });
+      QMenu* formats = menu.addMenu(tr("Show values as"));
+      for (int i = 0; i < kValueFormats; ++i) {
+        const auto format = static_cast<ValueFormat>(i);
+        QAction* action = formats->addAction(toQString(say(formatName(format))), this, [this, lane, format] {
+          change(tr("values of %1").arg(lane.name), [&](LaneArrangement& lanes) { lanes.setFormat(lane.key, format); });
+        });
+        action->setCheckable(true);
+        action->setChecked(format == lane.format);
+      }
     } else {
       menu.addAction(lane.folded ? tr("Show its wires") : tr("Fold its wires away"), this,
                      [this, lane] { setFolded(lane, !lane.folded); });

@@ -46,8 +46,10 @@ class LaneHeads : public QObject {
   void shift(int number, int by);
   void resize(int number, int height);
   void setHidden(const TimelineLane& lane, bool hidden);
-  /// Puts a bus's wires away, or back.
+  /// Puts the wires of a bus or number away, or back.
   void setFolded(const TimelineLane& lane, bool folded);
+  /// Puts all wires away, so that each bus is one low lane; or all of them back, when there are none to put away.
+  void toggleWires();
   /// All lanes as if nothing had been done to them.
   void reset();
   void setConditioning(const TimelineLane& lane, Conditioning how);
@@ -68,6 +70,7 @@ class LaneHeads : public QObject {
   const LaneArrangement& arrangement() const { return m_session.value().lanes; }
   void change(const QString& text, const std::function<void(LaneArrangement&)>& with, const QString& gesture = {});
   void addFilters(QMenu& menu, const TimelineLane& lane);
+  void addColours(QMenu& menu, const TimelineLane& lane);
   void askFilter(const TimelineLane& lane);
 
   SessionModel& m_session;

@@ -1,6 +1,8 @@
 #include "ui/timeline/timeline_lanes.h"
 
 #include <algorithm>
+#include <iterator>
+#include <map>
 
 #include "core/decode/protocol.h"
 #include "ui/theme/theme.h"
@@ -9,7 +11,7 @@ namespace bexto::ui {
 
 namespace {
 
-/// A bus lane with its wires, or a wire alone.
+/// A bus lane or a number with its wires, or a wire alone.
 struct Group {
   LaneKey key;
   std::vector<TimelineLane> lanes;
@@ -23,7 +25,140 @@ TimelineLane wireLane(const Capture& capture, std::size_t number, const LaneArra
   lane.name = toQString(arrangement.nameOf(channel.path, channel.name));
   lane.channel = number;
   lane.track = channel.signal();
+  lane.colour = arrangement.colourOf(channel.path);
   return lane;
+}
+
+Group looseWire(const Capture& capture, std::size_t number, const LaneArrangement& arrangement)
+{
+  TimelineLane wire = wireLane(capture, number, arrangement);
+  wire.key = wire.group = {BusId::None, {}, capture.channels[number].path};
+  return {wire.key, {std::move(wire)}};
+}
+
+Group numberGroup(const Capture& capture, const ChannelVector& vector, const LaneArrangement& arrangement)
+{
+  Group group{{BusId::None, {}, vector.path}, {}};
+  TimelineLane lane;
+  lane.kind = TimelineLane::Kind::Number;
+  lane.name = toQString(arrangement.nameOf(vector.path, vector.name));
+  lane.key = lane.group = group.key;
+  lane.format = arrangement.formatOf(group.key);
+  lane.folded = !arrangement.isOpened(group.key);
+  for (std::size_t bit = 0; bit < vector.width; ++bit)
+    lane.bits.push_back(capture.channels[vector.firstChannel + bit].signal());
+  const bool opened = !lane.folded;
+  group.lanes.push_back(std::move(lane));
+  for (std::size_t bit = 0; opened && bit < vector.width; ++bit) {
+    Group wire = looseWire(capture, vector.firstChannel + bit, arrangement);
+    wire.lanes.front().group = group.key;
+    group.lanes.push_back(std::move(wire.lanes.front()));
+  }
+  return group;
+}
+
+/// Wires and numbers that no bus needs, one after the other.
+class LooseLanes {
+ public:
+  LooseLanes(const Capture& capture, const LaneArrangement& arrangement, const std::vector<bool>& used,
+             const QString& find)
+      : m_capture(capture), m_arrangement(arrangement), m_used(used), m_find(find)
+  {
+  }
+
+  std::vector<Group> groups(LanesLeft& left)
+  {
+    auto vector = m_capture.vectors.begin();
+    for (std::size_t i = 0; i < m_capture.channels.size();) {
+      const bool isNumber = vector != m_capture.vectors.end() && vector->firstChannel == i;
+      const std::size_t width = isNumber ? vector->width : 1;
+      take(i, width, isNumber ? &*vector : nullptr);
+      i += width;
+      vector += isNumber ? 1 : 0;
+    }
+    if (m_arrangement.areLooseFolded() && m_find.isEmpty()) {
+      left.folded = m_others;
+      return {};
+    }
+    left.moving = m_others - std::min(m_others, mostLanes());
+    left.still = m_still.size();
+    const bool shown = m_arrangement.hasStillWires() && m_find.isEmpty();
+    for (std::size_t i = 0; shown && i < std::min(m_still.size(), mostLanes()); ++i)
+      m_groups.push_back(make(m_still[i].channel, m_still[i].vector));
+    return std::move(m_groups);
+  }
+
+ private:
+  struct Still {
+    std::size_t channel = 0;
+    const ChannelVector* vector = nullptr;
+  };
+
+  std::size_t mostLanes() const { return m_arrangement.hasAllWires() ? m_capture.channels.size() : kMostLooseWires; }
+
+  Group make(std::size_t channel, const ChannelVector* vector) const
+  {
+    return vector != nullptr ? numberGroup(m_capture, *vector, m_arrangement)
+                             : looseWire(m_capture, channel, m_arrangement);
+  }
+
+  bool fits(std::size_t channel, const ChannelVector* vector) const
+  {
+    const std::string& path = vector != nullptr ? vector->path : m_capture.channels[channel].path;
+    return toQString(path).contains(m_find, Qt::CaseInsensitive) ||
+           toQString(m_arrangement.nameOf(path, path)).contains(m_find, Qt::CaseInsensitive);
+  }
+
+  void take(std::size_t channel, std::size_t width, const ChannelVector* vector)
+  {
+    bool all = true;
+    bool moves = false;
+    for (std::size_t i = channel; i < channel + width; ++i) {
+      all = all && m_used[i];
+      moves = moves || m_capture.channels[i].track.size() > 0;
+    }
+    if (all)
+      return;
+    if (m_find.isEmpty() && !moves) {
+      m_still.push_back({channel, vector});
+      return;
+    }
+    if (m_find.isEmpty() || fits(channel, vector)) {
+      add(channel, vector);
+      return;
+    }
+    // "state[3]" is one bit of state[7:0].
+    for (std::size_t bit = channel; vector != nullptr && bit < channel + width; ++bit) {
+      if (fits(bit, nullptr))
+        add(bit, nullptr);
+    }
+  }
+
+  void add(std::size_t channel, const ChannelVector* vector)
+  {
+    if (++m_others <= mostLanes())
+      m_groups.push_back(make(channel, vector));
+  }
+
+  const Capture& m_capture;
+  const LaneArrangement& m_arrangement;
+  const std::vector<bool>& m_used;
+  const QString& m_find;
+  std::size_t m_others = 0;
+  std::vector<Still> m_still;
+  std::vector<Group> m_groups;
+};
+
+/// Whether a group of a bus has what is looked for; of several wires only those that have it stay.
+bool narrow(Group& group, const QString& find)
+{
+  const auto fits = [&](const TimelineLane& lane) { return lane.name.contains(find, Qt::CaseInsensitive); };
+  if (find.isEmpty() || fits(group.lanes.front()))
+    return true;
+  const auto others =
+      std::remove_if(group.lanes.begin() + 1, group.lanes.end(), [&](const TimelineLane& lane) { return !fits(lane); });
+  group.lanes.erase(others, group.lanes.end());
+  return group.lanes.size() > 1;
 }
 
 Group busGroup(const Engine& engine, const BusView& view, std::size_t number, const LaneArrangement& arrangement)
@@ -36,8 +171,10 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
   lane.kind = TimelineLane::Kind::Bus;
   lane.name = toQString(view.shown.name);
   lane.detail = toQString(protocol.label());
-  if (view.streams.size() > 1)
-    lane.detail += QLatin1Char(' ') + toQString(stream.line).toUpper();
+  if (view.streams.size() > 1) {
+    lane.direction = toQString(stream.line).toUpper();
+    lane.detail += QLatin1Char(' ') + lane.direction;
+  }
   lane.stream = id;
   const auto ofStream = [&](const RoleSpec& role) {
     return view.shown.has(role.name) && (stream.line.empty() || stream.line == role.name);
@@ -66,16 +203,46 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
 
 int usualHeight(const TimelineLane& lane)
 {
-  if (lane.kind == TimelineLane::Kind::Wire)
+  if (lane.kind != TimelineLane::Kind::Bus)
     return kWireLaneHeight;
+  if (lane.folded)
+    return kFoldedBusHeight;
   return kBusLaneHeight + (static_cast<int>(lane.lines.size()) - 1) * kSecondLineHeight;
 }
 
 }  // namespace
 
-std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement, std::size_t* left)
+Picoseconds TimelineLane::nearestEdge(Picoseconds t) const
+{
+  Picoseconds best = track.track.nearestTo(t);
+  for (const ConditionedTrack& bit : bits) {
+    const Picoseconds edge = bit.track.nearestTo(t);
+    const bool nearer = best == kNever || std::chrono::abs(edge - t) < std::chrono::abs(best - t);
+    if (edge != kNever && nearer)
+      best = edge;
+  }
+  return best;
+}
+
+TimeRange TimelineLane::restAround(Picoseconds t, TimeRange whole) const
+{
+  TimeRange rest = whole;
+  const auto narrow = [&](const EdgeTrack& wire) {
+    rest.begin = std::max(rest.begin, wire.previousBefore(t + Picoseconds{1}));
+    rest.end = std::min(rest.end, wire.nextAfter(t));
+  };
+  if (kind == Kind::Wire)
+    narrow(track.track);
+  for (const ConditionedTrack& bit : bits)
+    narrow(bit.track);
+  return rest;
+}
+
+std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement, const QString& find,
+                                        LanesLeft* left)
 {
   std::vector<TimelineLane> lanes;
+  LanesLeft rest;
   if (!engine.capture())
     return lanes;
   std::vector<Group> groups;
@@ -85,31 +252,30 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
       const std::vector<std::size_t>& channels = engine.bus(b).streams[s].channels;
       for (const std::size_t channel : channels)
         used[channel] = true;
-      groups.push_back(busGroup(engine, engine.bus(b), s, arrangement));
+      Group group = busGroup(engine, engine.bus(b), s, arrangement);
+      if (narrow(group, find))
+        groups.push_back(std::move(group));
     }
   }
-  std::size_t others = 0;
-  for (std::size_t i = 0; i < engine.capture()->channels.size(); ++i) {
-    const Channel& channel = engine.capture()->channels[i];
-    if (used[i] || channel.track.size() == 0 || (++others > kMostLooseWires && !arrangement.hasAllWires()))
-      continue;
-    TimelineLane wire = wireLane(*engine.capture(), i, arrangement);
-    wire.key = wire.group = {BusId::None, {}, channel.path};
-    groups.push_back({wire.key, {std::move(wire)}});
-  }
+  std::vector<Group> loose = LooseLanes(*engine.capture(), arrangement, used, find).groups(rest);
+  std::move(loose.begin(), loose.end(), std::back_inserter(groups));
   if (left != nullptr)
-    *left = arrangement.hasAllWires() ? 0 : others - std::min(others, kMostLooseWires);
-  std::stable_sort(groups.begin(), groups.end(), [&](const Group& a, const Group& b) {
-    return arrangement.rankOf(a.key) < arrangement.rankOf(b.key);
-  });
+    *left = rest;
+  const std::map<LaneKey, std::size_t> ranks = arrangement.ranks();
+  const auto rankOf = [&](const LaneKey& key) {
+    const auto found = ranks.find(key);
+    return found == ranks.end() ? ranks.size() : found->second;
+  };
+  std::stable_sort(groups.begin(), groups.end(),
+                   [&](const Group& a, const Group& b) { return rankOf(a.key) < rankOf(b.key); });
   int top = 0;
   for (Group& group : groups) {
-    std::stable_sort(group.lanes.begin() + 1, group.lanes.end(), [&](const TimelineLane& a, const TimelineLane& b) {
-      return arrangement.rankOf(a.key) < arrangement.rankOf(b.key);
-    });
+    std::stable_sort(group.lanes.begin() + 1, group.lanes.end(),
+                     [&](const TimelineLane& a, const TimelineLane& b) { return rankOf(a.key) < rankOf(b.key); });
     for (TimelineLane& lane : group.lanes) {
-      const bool folded = &lane != &group.lanes.front() && arrangement.isFolded(group.key);
-      if (folded || arrangement.isHidden(lane.key))
+      // What somebody looks for is found, also where it was put away.
+      const bool folded = &lane != &group.lanes.front() && group.lanes.front().folded;
+      if (find.isEmpty() && (folded || arrangement.isHidden(lane.key)))
         continue;
       lane.height = px(arrangement.heightOf(lane.key, usualHeight(lane)));
       lane.top = top;

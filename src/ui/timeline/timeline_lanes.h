@@ -1,7 +1,7 @@
 #pragma once
 
 #include <QStringList>
-#include <set>
+#include <optional>
 #include <vector>
 
 #include "core/session/lane_arrangement.h"
@@ -12,22 +12,31 @@ namespace bexto::ui {
 
 /// One horizontal band of the Timeline, in content coordinates.
 struct TimelineLane {
-  enum class Kind { Bus, Wire };
+  enum class Kind { Bus, Wire, Number };
   Kind kind = Kind::Wire;
   QString name;
   QString detail;           ///< under a bus's name: protocol and direction
+  QString direction;        ///< of a bus with several streams: "RX"
   StreamId stream = {};     ///< of a wire of no bus: none
   int sampledLine = -1;     ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
   QStringList lines = {};   ///< of a bus: what its data wires are called; each has fields and bits of its own
   std::size_t channel = 0;  ///< of a wire, in Capture::channels
   ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
+  std::optional<WireColour> colour = {};       ///< of a wire: chosen for its chip
+  std::vector<ConditionedTrack> bits = {};     ///< of a number: the highest first
+  ValueFormat format = ValueFormat::Hex;       ///< of a number
   LaneKey key = {};
-  LaneKey group = {};   ///< key of the bus lane that a wire stands under; else its own
-  bool folded = false;  ///< of a bus: its wires are put away
+  LaneKey group = {};   ///< key of the lane of the bus or number that a wire stands under; else its own
+  bool folded = false;  ///< of a bus or number: its wires are put away
   int top = 0;
   int height = 0;
 
   int bottom() const { return top + height; }
+  // Of a wire or a number:
+  /// Its change nearest to `t`, the earlier of two; kNever when there is none.
+  Picoseconds nearestEdge(Picoseconds t) const;
+  /// From the last change at or before `t` to the first after it, inside the whole.
+  TimeRange restAround(Picoseconds t, TimeRange whole) const;
 };
 
 // Lengths of the design, for px(). What is arranged is kept in them, so it looks the same at another size of text.
@@ -41,12 +50,23 @@ inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
+/// A bus lane whose wires are put away is as low as its sentence.
+inline constexpr int kFoldedBusHeight = 33;
+
 /// More wires of no bus than anybody scrolls through unasked: a simulator's dump may have thousands.
 inline constexpr std::size_t kMostLooseWires = 64;
 
-/// The lanes of an engine: each bus with its wires below, then wires that no bus uses and that move at all; as
-/// arranged. `left`, when given: how many of the latter have none.
+/// What has no lane, though it could.
+struct LanesLeft {
+  std::size_t moving = 0;  ///< wires and numbers that change, or that fit what is looked for
+  std::size_t folded = 0;  ///< wires of no bus, when they are put away
+  std::size_t still = 0;   ///< those that never change, whether they have lanes or not
+};
+
+/// The lanes of an engine: each bus with its wires below, then wires that no bus uses, as arranged; those that never
+/// change come last, if at all. A number that several wires make is one lane until it is opened. With a text in `find`,
+/// only those with it in their names, also what would have no lane otherwise.
 std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {},
-                                        std::size_t* left = nullptr);
+                                        const QString& find = {}, LanesLeft* left = nullptr);
 
 }  // namespace bexto::ui

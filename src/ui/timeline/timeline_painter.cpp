@@ -8,6 +8,7 @@
 
 #include "core/base/time_text.h"
 #include "core/decode/sentence.h"
+#include "core/view/vector_shape.h"
 #include "core/view/wire_shape.h"
 #include "ui/theme/theme.h"
 
@@ -35,6 +36,17 @@ QRgb mixed(const QColor& under, const QColor& over, int percent)
   const auto part = [percent](int a, int b) { return a + (b - a) * percent / 100; };
   return qRgb(part(under.red(), over.red()), part(under.green(), over.green()), part(under.blue(), over.blue()));
 }
+
+}  // namespace
+
+QColor wireColour(WireColour colour)
+{
+  static constexpr std::array<QRgb, 10> kShades{0xff1b1b1b, 0xff7a4a21, 0xffc8201f, 0xffe87a12, 0xffe9c500,
+                                                0xff2f8f3a, 0xff2463b5, 0xff7d3c98, 0xff8b8f94, 0xffffffff};
+  return QColor(kShades.at(static_cast<std::size_t>(colour)));
+}
+
+namespace {
 
 QColor chipColour(const QString& name)
 {
@@ -75,6 +87,8 @@ void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, 
     m_p.setClipRect(content & area);
     if (lane.kind == TimelineLane::Kind::Bus)
       busLane(lane, content);
+    else if (lane.kind == TimelineLane::Kind::Number)
+      numberLane(lane, content);
     else
       wireLane(lane, content);
     m_p.restore();
@@ -92,10 +106,20 @@ void TimelinePainter::header(const TimelineLane& lane, QRect rect)
   if (lane.kind == TimelineLane::Kind::Bus) {
     m_p.setPen(c.ink);
     m_p.setFont(theme().words(12, true));
-    const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideRight, px(kLaneHeader - 16));
-    m_p.drawText(head.adjusted(px(12), px(8), -px(4), 0), Qt::AlignLeft | Qt::AlignTop, name);
+    const int nameTop = std::min(px(8), std::max(0, (head.height() - m_p.fontMetrics().height()) / 2));
+    const bool oneLine = head.height() < px(44);
+    const int nameRoom = px(kLaneHeader - 16) - (oneLine && lane.folded ? px(12) : 0) -
+                         (oneLine && !lane.direction.isEmpty() ? px(20) : 0);
+    const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideRight, nameRoom);
+    m_p.drawText(head.adjusted(px(12), nameTop, -px(4), 0), Qt::AlignLeft | Qt::AlignTop, name);
     m_p.setPen(c.muted);
     m_p.setFont(theme().words(11));
+    if (oneLine) {
+      // What kind of bus it is has to wait for more room; of two directions, which it is.
+      m_p.drawText(head.adjusted(px(12), nameTop, -px(6), 0), Qt::AlignRight | Qt::AlignTop,
+                   lane.folded ? lane.direction + QStringLiteral(" ▸") : lane.direction);
+      return;
+    }
     const QString detail = lane.folded ? lane.detail + QStringLiteral(" ▸") : lane.detail;
     m_p.drawText(head.adjusted(px(12), px(26), -px(4), 0), Qt::AlignLeft | Qt::AlignTop, detail);
     if (lane.lines.size() > 1 && lane.height >= px(kFieldTop) + px(kLineStep) + px(kFieldHeight)) {
@@ -106,11 +130,36 @@ void TimelinePainter::header(const TimelineLane& lane, QRect rect)
     }
     return;
   }
+  if (lane.kind == TimelineLane::Kind::Number) {
+    m_p.setPen(c.ink);
+    m_p.setFont(theme().words(12));
+    const QString sign = lane.folded ? QStringLiteral("▸") : QStringLiteral("▾");
+    m_p.drawText(head.adjusted(px(2), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, sign);
+    m_p.drawText(head.adjusted(px(14), 0, -px(4), 0), Qt::AlignLeft | Qt::AlignVCenter,
+                 m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, px(kLaneHeader - 18)));
+    return;
+  }
   const int inset = std::min(px(10), head.height() / 4);
-  m_p.fillRect(QRect(head.left() + px(4), head.top() + inset, px(3), head.height() - 2 * inset), chipColour(lane.name));
+  const QRect chip(head.left() + px(4), head.top() + inset, px(3), head.height() - 2 * inset);
+  int room = px(kLaneHeader - 16);
+  if (lane.colour) {
+    // Black and white leads would vanish on a dark or light head: each has an outline, and its letters.
+    const QRect lead = chip.adjusted(-px(1), 0, px(2), 0);
+    m_p.fillRect(lead, wireColour(*lane.colour));
+    m_p.setPen(c.muted);
+    m_p.setBrush(Qt::NoBrush);
+    m_p.drawRect(QRectF(lead).adjusted(0.5, 0.5, -0.5, -0.5));
+    m_p.setFont(theme().data(9));
+    const std::string_view letters = kWireColours.at(static_cast<std::size_t>(*lane.colour)).letters;
+    const QString text = QString::fromUtf8(letters.data(), static_cast<qsizetype>(letters.size()));
+    m_p.drawText(head.adjusted(0, 0, -px(4), 0), Qt::AlignRight | Qt::AlignVCenter, text);
+    room -= m_p.fontMetrics().horizontalAdvance(text) + px(4);
+  } else {
+    m_p.fillRect(chip, chipColour(lane.name));
+  }
   m_p.setPen(c.ink);
   m_p.setFont(theme().words(12));
-  const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, px(kLaneHeader - 16));
+  const QString name = m_p.fontMetrics().elidedText(lane.name, Qt::ElideMiddle, room);
   const QString changed = conditioningText(lane.track.how);
   if (changed.isEmpty() || head.height() < px(34)) {
     m_p.drawText(head.adjusted(px(12), 0, -px(4), 0), Qt::AlignLeft | Qt::AlignVCenter,
@@ -307,6 +356,31 @@ void TimelinePainter::wireLane(const TimelineLane& lane, QRect rect)
       m_p.setBrush(bit.fault ? c.fault : theme().roleColour(bit.role));
       m_p.drawEllipse(QPointF(rect.left() + bit.x, level ? high : low), px(2.0), px(2.0));
     }
+  }
+}
+
+/// Each value in a field of its own, as the bytes of a bus have them.
+void TimelinePainter::numberLane(const TimelineLane& lane, QRect rect)
+{
+  const Palette& c = theme().colours();
+  const int inset = std::min(px(8), rect.height() / 5);
+  const QRectF row(rect.left(), rect.top() + inset, 0, rect.height() - 2 * inset);
+  m_p.setFont(theme().data(12));
+  for (const VectorRun& run : vectorShape(lane.bits, m_axis, m_engine.whole().end)) {
+    const QRectF box(row.left() + run.x0, row.top(), run.x1 - run.x0, row.height());
+    if (run.busy) {
+      m_p.fillRect(box, mixed(c.ground, c.ink, 31 + 14 * run.density));
+      continue;
+    }
+    m_p.fillRect(box, tint(c.payload, 11));
+    m_p.fillRect(QRectF(box.left(), box.top(), std::min<double>(px(2), box.width()), box.height()), c.payload);
+    const QString text = toQString(vectorText(run.bits, lane.format));
+    // A value that began left of the view is read from the view's edge on.
+    const QRectF room = box.adjusted(px(4), 0, -px(1), 0);
+    const QString shown = m_p.fontMetrics().elidedText(text, Qt::ElideLeft, static_cast<int>(room.width()));
+    m_p.setPen(c.payload);
+    if (shown == text || room.width() > px(40))
+      m_p.drawText(room, Qt::AlignLeft | Qt::AlignVCenter, shown);
   }
 }
 

@@ -32,6 +32,7 @@ class TimelinePainter {
   void header(const TimelineLane& lane, QRect rect);
   void busLane(const TimelineLane& lane, QRect rect);
   void wireLane(const TimelineLane& lane, QRect rect);
+  void numberLane(const TimelineLane& lane, QRect rect);
   QImage wirePicture(const ConditionedTrack& track, int width, int height) const;
   void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
   void field(const LaneField& f, QRectF rect);
@@ -44,5 +45,8 @@ class TimelinePainter {
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
   LaneKey m_bitsGroup;          ///< key of that bus lane
 };
+
+/// How a lead of that colour looks on a screen; the standard names colours and leaves their shade open.
+QColor wireColour(WireColour colour);
 
 }  // namespace bexto::ui

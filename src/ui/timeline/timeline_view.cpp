@@ -5,13 +5,14 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
-#include <QToolButton>
 #include <QWheelEvent>
 #include <cmath>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "ui/theme/theme.h"
+#include "ui/timeline/lane_finder.h"
+#include "ui/timeline/lane_footer.h"
 #include "ui/timeline/timeline_painter.h"
 
 namespace bexto::ui {
@@ -19,7 +20,6 @@ namespace bexto::ui {
 namespace {
 constexpr double kSnapPixels = 8.0;
 constexpr int kDragPixels = 4;
-constexpr int kMoreHeight = 32;
 }  // namespace
 
 TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
@@ -28,17 +28,11 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
       m_engine(engine),
       m_focus(focus),
       m_heads(new LaneHeads(session, engine, m_lanes, *viewport())),
-      m_more(new QToolButton(viewport()))
+      m_footer(new LaneFooter(session, viewport())),
+      m_finder(new LaneFinder(viewport()))
 {
-  m_more->setObjectName(QStringLiteral("moreWires"));
-  m_more->setProperty("flat", true);
-  setType(*m_more, Face::Words, 12);
-  m_more->hide();
-  connect(m_more, &QToolButton::clicked, this, [this] {
-    LaneArrangement lanes = m_session.value().lanes;
-    lanes.setAllWires(true);
-    m_session.setLanes(tr("show all wires"), lanes);
-  });
+  connect(m_finder, &QLineEdit::textChanged, this, &TimelineView::rebuild);
+  connect(m_finder, &LaneFinder::left, this, [this] { setFocus(); });
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setFocusPolicy(Qt::StrongFocus);
@@ -75,8 +69,11 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
 
 void TimelineView::rebuild()
 {
-  m_lanes = timelineLanes(m_engine, m_session.value().lanes, &m_left);
-  m_more->setText(countOf(m_left, {"{} more wire moves: show it", "{} more wires move: show them"}));
+  const QString find = m_finder->text().trimmed();
+  LanesLeft left;
+  m_lanes = timelineLanes(m_engine, m_session.value().lanes, find, &left);
+  m_footer->follow(left, !find.isEmpty());
+  m_finder->setChannels(m_engine.capture() ? m_engine.capture()->channels.size() : 0);
   m_heads->lanesChanged();
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
@@ -104,25 +101,31 @@ void TimelineView::showSelectedLane()
 
 void TimelineView::updateScrollBars()
 {
-  const int content = (m_lanes.empty() ? 0 : m_lanes.back().bottom()) + (m_left > 0 ? px(kMoreHeight) : 0);
+  const int content = (m_lanes.empty() ? 0 : m_lanes.back().bottom()) + m_footer->wantedHeight();
   const int room = viewport()->height() - px(kRulerHeight);
-  placeMore();
+  placeFooter();
   verticalScrollBar()->setRange(0, std::max(0, content - room));
   verticalScrollBar()->setPageStep(room);
   verticalScrollBar()->setSingleStep(px(kWireLaneHeight));
 }
 
-void TimelineView::placeMore()
+void TimelineView::placeFooter()
 {
   const int top = px(kRulerHeight) + (m_lanes.empty() ? 0 : m_lanes.back().bottom()) - verticalScrollBar()->value();
-  m_more->setVisible(m_left > 0 && top >= px(kRulerHeight));
-  m_more->move(4, top + 2);
-  m_more->adjustSize();
+  m_footer->setVisible(m_footer->wantedHeight() > 0 && top >= px(kRulerHeight));
+  m_footer->move(0, top);
+  // It scrolls below the ruler's corner.
+  m_finder->raise();
+}
+
+void TimelineView::findChannel()
+{
+  m_finder->open();
 }
 
 void TimelineView::scrollContentsBy(int /*dx*/, int /*dy*/)
 {
-  placeMore();
+  placeFooter();
   viewport()->update();
 }
 
@@ -143,6 +146,12 @@ void TimelineView::paintEvent(QPaintEvent* /*event*/)
   TimelinePainter painter(p, m_engine, m_session.markers(), m_focus, m_focus.axis());
   if (m_engine.capture()) {
     painter.lanes(m_lanes, area, verticalScrollBar()->value());
+    if (m_lanes.empty() && !m_finder->text().isEmpty()) {
+      p.setPen(c.muted);
+      p.setFont(theme().words(12));
+      p.drawText(area.adjusted(px(12), px(12), -px(12), 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                 tr("No channel has “%1” in its name. Escape shows all again.").arg(m_finder->text()));
+    }
     painter.ruler(ruler);
     painter.overlay(area.adjusted(px(kLaneHeader), 0, 0, 0), 0);
     const int offset = px(kRulerHeight) - verticalScrollBar()->value();
@@ -217,9 +226,9 @@ void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* pr
   for (const TimelineLane& lane : m_lanes) {
     const int y = lane.top - verticalScrollBar()->value();
     const bool inView = y + lane.height > 0 && y < viewport()->height() - px(kRulerHeight);
-    if (lane.kind != TimelineLane::Kind::Wire || !inView)
+    if (lane.kind == TimelineLane::Kind::Bus || !inView)
       continue;
-    const Picoseconds edge = lane.track.track.nearestTo(at);
+    const Picoseconds edge = lane.nearestEdge(at);
     if (edge == kNever || std::abs(xOf(edge) - x) > kSnapPixels)
       continue;
     const bool nearer = bestLane == nullptr || std::chrono::abs(edge - at) < std::chrono::abs(best - at);
@@ -232,6 +241,10 @@ void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* pr
   }
   if (bestLane == nullptr) {
     place(at, {});
+    return;
+  }
+  if (bestLane->kind == TimelineLane::Kind::Number) {
+    place(best, tr("%1 changes").arg(bestLane->name));
     return;
   }
   const bool rises = bestLane->track.levelAt(best);
@@ -343,6 +356,8 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
   if (event->pos().x() < px(kLaneHeader)) {
     if (lane != nullptr && lane->kind == TimelineLane::Kind::Bus)
       Q_EMIT settingsWanted(lane->stream.bus);
+    else if (lane != nullptr && lane->kind == TimelineLane::Kind::Number)
+      m_heads->setFolded(*lane, !lane->folded);
     else if (lane != nullptr)
       m_heads->rename(static_cast<int>(lane - m_lanes.data()), verticalScrollBar()->value());
     return;
@@ -354,11 +369,9 @@ void TimelineView::mouseDoubleClickEvent(QMouseEvent* event)
     return;
   }
   // Beside every frame: the pulse under the pointer.
-  if (lane == nullptr || lane->kind != TimelineLane::Kind::Wire)
+  if (lane == nullptr || lane->kind == TimelineLane::Kind::Bus)
     return;
-  const Picoseconds at = timeAt(event->pos().x());
-  const Picoseconds begin = std::max(Picoseconds{0}, lane->track.track.previousBefore(at + Picoseconds{1}));
-  const Picoseconds end = std::min(m_engine.whole().end, lane->track.track.nextAfter(at));
+  const auto [begin, end] = lane->restAround(timeAt(event->pos().x()), m_engine.whole());
   if (begin < end)
     m_focus.zoomTo({begin, end});
 }
@@ -429,6 +442,8 @@ QString TimelineView::spokenText(int row, int /*column*/) const
   const TimelineLane& lane = m_lanes.at(static_cast<std::size_t>(row));
   if (lane.kind == TimelineLane::Kind::Wire)
     return lane.track.how.invert ? tr("wire %1, inverted").arg(lane.name) : tr("wire %1").arg(lane.name);
+  if (lane.kind == TimelineLane::Kind::Number)
+    return tr("number %1, %2").arg(lane.name, countOf(lane.bits.size(), {"{} bit", "{} bits"}));
   const QString bus = tr("bus %1, %2").arg(lane.name, lane.detail);
   return lane.folded ? tr("%1, its wires folded away").arg(bus) : bus;
 }
@@ -473,7 +488,7 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   const int number = lane == nullptr ? -1 : static_cast<int>(lane - m_lanes.data());
   m_heads->fillMenu(menu, number, verticalScrollBar()->value());
   menu.addSeparator();
-  menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.zoomTo(m_engine.whole()); });
+  menu.addAction(tr("Show all of the capture"), this, [this] { m_focus.showEverything(); });
   const int top = lane == nullptr ? 0 : px(kRulerHeight) + lane->top - verticalScrollBar()->value();
   menu.exec(byKey ? viewport()->mapToGlobal(QPoint(20, top + 20)) : event->globalPos());
 }

@@ -8,9 +8,10 @@
 #include "ui/theme/theme.h"
 #include "ui/timeline/lane_heads.h"
 
-class QToolButton;
-
 namespace bexto::ui {
+
+class LaneFinder;
+class LaneFooter;
 
 /// The Timeline: bus lanes and wire lanes on one time axis, a ruler on top, a progress line while a capture loads.
 ///
@@ -26,6 +27,8 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
 
   /// Puts a new marker at the cursor, or in the middle of the view, on the nearest edge within reach.
   void dropMarker();
+  /// Gives the keyboard to the line in which a channel is looked for.
+  void findChannel();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
   LaneHeads& heads() { return *m_heads; }
   /// Where a moment is in this widget's viewport.
@@ -58,7 +61,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
  private:
   void rebuild();
   void updateScrollBars();
-  void placeMore();
+  void placeFooter();
   void showSelectedLane();
   const TimelineLane* laneAt(QPoint pos) const;
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - px(kLaneHeader)); }
@@ -74,8 +77,8 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   Engine& m_engine;
   Focus& m_focus;
   LaneHeads* m_heads;
-  QToolButton* m_more;     ///< below the last lane, when there are wires without one
-  std::size_t m_left = 0;  ///< how many
+  LaneFooter* m_footer;  ///< below the last lane
+  LaneFinder* m_finder;
   int m_currentLane = -1;  ///< for the keyboard: whose menu opens
   bool m_atHeads = false;  ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;

@@ -70,7 +70,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   new TypingGuard(this);
   resize(1280, 800);
   m_menu = new QMenu(this);
-  m_overview = new OverviewStrip(*m_engine, *m_focus);
+  m_overview = new OverviewStrip(*m_session, *m_engine, *m_focus);
   m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
   m_timeline = new TimelineView(*m_session, *m_engine, *m_focus);
   m_lower = new LowerArea;

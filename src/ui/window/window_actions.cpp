@@ -115,6 +115,9 @@ void MainWindow::addListActions()
         [this, page] { m_lower->show(*page); });
   }
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
+  add(tr("Find a channel"), QKeySequence(Qt::Key_L), true, [this] { m_timeline->findChannel(); });
+  add(tr("Fold all wires away, or show them"), QKeySequence(Qt::Key_W), true,
+      [this] { m_timeline->heads().toggleWires(); });
   add(tr("Go to the markers"), QKeySequence(Qt::CTRL | Qt::Key_M), true, [this] { m_markers->list().setFocus(); });
   add(tr("Open all lines"), QKeySequence(Qt::Key_O), true, [this] { m_ledgers->setForm(LedgerForm::Opened, 16); });
   add(tr("Close all lines"), QKeySequence(Qt::SHIFT | Qt::Key_O), true,
@@ -173,7 +176,7 @@ void MainWindow::addMarkerActions()
 void MainWindow::addPlaceActions()
 {
   m_group = m_menu->addMenu(tr("Zoom and places"));
-  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->zoomTo(m_engine->whole()); });
+  add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->showEverything(); });
   add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
   add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
   add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
