@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QMimeData>
 #include <QProcess>
+#include <QTimer>
 #include <QTreeWidget>
 #include <QUrl>
 
@@ -40,6 +41,42 @@ TEST_F(Keys, TypingInAChoiceChoosesAndDoesNothingElse)
   window().ledger().setFocus();
   QTest::keyClick(&window().ledger(), Qt::Key_M, Qt::ShiftModifier);
   EXPECT_EQ(session().markers().size(), 0U) << "in the Ledger it is the shortcut";
+}
+
+TEST_F(Keys, WithCtrlTheyMeanTheSameWhileALineIsTyped)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_F);
+  auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  ASSERT_NE(line, nullptr);
+  QTest::keyClicks(line, u"read"_s);
+  line->setCursorPosition(0);
+  // Lines of text have Ctrl+K for the rest of the line, and Ctrl+L is two Ledgers.
+  QTest::keyClick(line, Qt::Key_L, Qt::ControlModifier);
+  EXPECT_EQ(window().ledgers().paneCount(), 2);
+  line->setFocus();
+  QTest::keyClick(line, Qt::Key_K, Qt::ControlModifier);
+  EXPECT_EQ(line->text(), u"read"_s);
+  EXPECT_NE(QApplication::focusWidget(), line) << "the command box";
+  line->setFocus();
+  QString asked;
+  QTimer::singleShot(200, [&] {
+    if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) {
+      asked = dialog->objectName();
+      dialog->reject();
+    }
+  });
+  QTest::keyClick(line, Qt::Key_E, Qt::ControlModifier);
+  ASSERT_TRUE(waitFor([&] { return !asked.isEmpty(); }));
+  EXPECT_EQ(asked, u"exportDialog"_s);
+  line->setFocus();
+  // What edits a text everywhere still does.
+  QTest::keyClick(line, Qt::Key_A, Qt::ControlModifier);
+  EXPECT_EQ(line->selectedText(), u"read"_s);
+  QTest::keyClicks(line, u"w"_s);
+  EXPECT_EQ(line->text(), u"w"_s);
+  QTest::keyClick(line, Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(line->text(), u"read"_s) << "the line's own step back";
 }
 
 TEST_F(Keys, TypingInAListSearchesIt)

@@ -233,6 +233,10 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
       m_picture.deviceIndependentSize().toSize() != size())
     drawAll();
   p.drawPixmap(0, 0, m_picture);
+  if (m_rows.empty()) {
+    p.setPen(c.ink);
+    p.drawText(strip(), Qt::AlignCenter, tr("No wire ever changes in this capture."));
+  }
   // Matches of the search at the foot, pointing up where faults point down.
   p.setPen(Qt::NoPen);
   p.setBrush(c.ink);

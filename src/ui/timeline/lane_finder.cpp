@@ -39,9 +39,9 @@ void LaneFinder::open()
 
 void LaneFinder::place()
 {
-  const bool wide = hasFocus() || !text().isEmpty();
+  const bool wide = hasFocus();
   setGeometry(px(2), px(2), px(wide ? kWideWidth : kLaneHeader - 4), px(kRulerHeight - 4));
-  setVisible(wide || m_channels > kSeenAtOnce);
+  setVisible(wide || !text().isEmpty() || m_channels > kSeenAtOnce);
 }
 
 void LaneFinder::keyPressEvent(QKeyEvent* event)

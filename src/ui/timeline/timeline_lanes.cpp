@@ -82,7 +82,11 @@ class LooseLanes {
     }
     left.moving = m_others - std::min(m_others, mostLanes());
     left.still = m_still.size();
-    const bool shown = m_arrangement.hasStillWires() && m_find.isEmpty();
+    // Where nothing moves at all, they are what there is to see.
+    const bool nothingMoves = m_others == 0 && std::find(m_used.begin(), m_used.end(), true) == m_used.end();
+    const bool shown = (m_arrangement.hasStillWires() || nothingMoves) && m_find.isEmpty();
+    if (nothingMoves && m_still.size() <= mostLanes())
+      left.still = 0;
     for (std::size_t i = 0; shown && i < std::min(m_still.size(), mostLanes()); ++i)
       m_groups.push_back(make(m_still[i].channel, m_still[i].vector));
     return std::move(m_groups);

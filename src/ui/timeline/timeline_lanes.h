@@ -45,13 +45,13 @@ inline constexpr int kWireLaneHeight = 36;
 /// For a second data wire: one more row of fields and one of bits.
 inline constexpr int kSecondLineHeight = 35;
 inline constexpr int kLeastWireHeight = 20;
-inline constexpr int kLeastBusHeight = 32;
+inline constexpr int kLeastBusHeight = 25;
 inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
 
 /// A bus lane whose wires are put away is as low as its sentence.
-inline constexpr int kFoldedBusHeight = 33;
+inline constexpr int kFoldedBusHeight = 25;
 
 /// More wires of no bus than anybody scrolls through unasked: a simulator's dump may have thousands.
 inline constexpr std::size_t kMostLooseWires = 64;

@@ -251,8 +251,9 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
   const Selection& selection = m_focus.selection();
   const bool here = selection.valid() && selection.stream == lane.stream;
   const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
+  const int sentenceTop = std::min(px(kSentenceTop), std::max(0, (rect.height() - px(kSentenceHeight)) / 2));
   for (const LaneSentence& s : content.sentences) {
-    QRectF bar(rect.left() + s.x0, rect.top() + px(kSentenceTop), std::max(1.0, s.x1 - s.x0), px(kSentenceHeight));
+    QRectF bar(rect.left() + s.x0, rect.top() + sentenceTop, std::max(1.0, s.x1 - s.x0), px(kSentenceHeight));
     const bool isSelected = here && selected >= s.transaction && selected < s.transaction + s.count;
     if (s.count == 1 && s.x1 - s.x0 >= px(12)) {
       sentence(view, stream, s, bar, isSelected);
@@ -373,9 +374,10 @@ void TimelinePainter::numberLane(const TimelineLane& lane, QRect rect)
       continue;
     }
     m_p.fillRect(box, tint(c.payload, 11));
-    m_p.fillRect(QRectF(box.left(), box.top(), std::min<double>(px(2), box.width()), box.height()), c.payload);
+    // A value that began before the view has no begin to show.
+    if (run.x0 > 0)
+      m_p.fillRect(QRectF(box.left(), box.top(), std::min<double>(px(2), box.width()), box.height()), c.payload);
     const QString text = toQString(vectorText(run.bits, lane.format));
-    // A value that began left of the view is read from the view's edge on.
     const QRectF room = box.adjusted(px(4), 0, -px(1), 0);
     const QString shown = m_p.fontMetrics().elidedText(text, Qt::ElideLeft, static_cast<int>(room.width()));
     m_p.setPen(c.payload);
