@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
+#include <QLineEdit>
 #include <QPainter>
 #include <QScrollBar>
 #include <QTemporaryDir>
@@ -269,6 +270,68 @@ void extendFiltered(benchmark::State& state)
                              bus.transactionCount()));
 }
 
+/// Three thousand channels of a hundred million transitions together, a fifth of them bits of numbers.
+std::shared_ptr<const Capture> simulation()
+{
+  static const auto kCapture = [] {
+    constexpr std::size_t kChannels = 3000;
+    constexpr std::size_t kNumbers = 75;
+    constexpr std::size_t kBits = 8;
+    auto capture = std::make_shared<Capture>();
+    for (std::size_t i = 0; i < kChannels; ++i) {
+      const bool isBit = i < kNumbers * kBits;
+      capture->channels.push_back({isBit ? fmt::format("top.core.reg{}[{}]", i / kBits, kBits - 1 - i % kBits)
+                                         : fmt::format("top.block{}.net{}", i / 100, i),
+                                   {},
+                                   burstyWire(100000000 / kChannels, i + 1)});
+      if (isBit && i % kBits == 0)
+        capture->vectors.push_back({fmt::format("top.core.reg{}[7:0]", i / kBits), {}, i, kBits});
+      capture->end = std::max(capture->end, capture->channels.back().track.previousBefore(kNever) + 1us);
+    }
+    nameChannels(*capture);
+    return std::shared_ptr<const Capture>(std::move(capture));
+  }();
+  return kCapture;
+}
+
+/// From the end of loading to the first picture.
+void firstView(benchmark::State& state)
+{
+  const auto capture = simulation();
+  ui::Workspace workspace;
+  ui::MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  QApplication::processEvents();
+  for (auto unused : state) {
+    workspace.engine.setCapture(capture, QStringLiteral("simulation"));
+    QApplication::processEvents();
+    benchmark::DoNotOptimize(window.grab().width());
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 1000 ms");
+}
+
+/// A key in the line in which channels are looked for, with the picture that follows.
+void findChannel(benchmark::State& state)
+{
+  ui::Workspace workspace;
+  ui::MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  workspace.engine.setCapture(simulation(), QStringLiteral("simulation"));
+  auto* line = window.timeline().findChild<QLineEdit*>(QStringLiteral("laneFinder"));
+  QApplication::processEvents();
+  const std::array<QString, 4> typed{QStringLiteral("r"), QStringLiteral("re"), QStringLiteral("reg"), QString()};
+  std::size_t i = 0;
+  for (auto unused : state) {
+    line->setText(typed.at(i++ % typed.size()));
+    benchmark::DoNotOptimize(window.timeline().grab().width());
+  }
+  report(state, 1.0, 0.0);
+  state.SetLabel("<= 16 ms");
+}
+
 void startWindow(benchmark::State& state)
 {
   for (auto unused : state) {
@@ -315,6 +378,8 @@ void registerAll()
   benchmark::RegisterBenchmark("100 buses, 3000 wires: one has more frames", extendOneBus)->Unit(kUnit);
   benchmark::RegisterBenchmark("100 buses, 3000 wires: one is renamed", renameOneBus)->Unit(kUnit);
   benchmark::RegisterBenchmark("100 buses, 3000 wires: Overview painted", paintOverview)->Unit(kUnit);
+  benchmark::RegisterBenchmark("3000 channels of 100 M transitions: first view", firstView)->Unit(kUnit);
+  benchmark::RegisterBenchmark("3000 channels: a key in their search", findChannel)->Unit(kUnit);
   benchmark::RegisterBenchmark("live filter: some more of 10 M frames", extendFiltered)->Unit(kUnit);
   benchmark::RegisterBenchmark("load a VCD file in the window, MB", stallWhileLoading)
       ->Arg(500)

@@ -90,3 +90,21 @@ TEST(CanRate, WhereNoFrameSwitchesThereIsNothingToFindAndNoneIsNeverLookedFor)
   EXPECT_EQ(none.settings.text("fd_bitrate"), "none");
   EXPECT_GT(decodeAll(none, switching).errorCount(), 0U);
 }
+
+TEST(CanRate, WhatIsMeasuredIsTheSendersRateInFrontOfTheSwitch)
+{
+  // A frame's edges before the switch tell it; the edge behind FDF sets the grid anew and must not be counted twice,
+  // and what is sent at the other rate must not be counted at all.
+  for (const double off : {0.995, 1.0, 1.004}) {
+    for (const auto& [classic, fd] : {std::pair{true, false}, std::pair{true, true}, std::pair{false, true}}) {
+      CanPace pace;
+      pace.bitrate = 500000.0 * off;
+      pace.fdBitrate = 2000000.0 * off;
+      const StreamInput input = randomTraffic(pace, classic, fd);
+      const auto decoded = decodeStream(*parseBusSpec("c=can,rx=rx,bitrate=500000,fd_bitrate=2000000"), input, {});
+      ASSERT_TRUE(decoded);
+      EXPECT_EQ(decoded->frames.errorCount(), 0U) << off;
+      EXPECT_NEAR(decoded->measuredHertz / pace.bitrate, 1.0, 2e-4) << off << " " << classic << fd;
+    }
+  }
+}

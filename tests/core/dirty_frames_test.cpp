@@ -11,6 +11,7 @@
 #include "core/view/ledger_cells.h"
 #include "core/view/line_payload.h"
 #include "support/random_traffic.h"
+#include "support/wrong_parts.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -313,6 +314,29 @@ TEST_P(DirtyFrames, WhatCompletionOffersCanBeAskedAndIsFoundAsOftenAsItSays)
     ASSERT_FALSE(HasFailure()) << "seed " << seed;
   }
   EXPECT_GT(offers, cases(20) >= 20 ? 20U : 0U);
+}
+
+TEST_P(DirtyFrames, TheAnatomyMarksSomethingWhereThereIsAFaultAndNothingWhereThereIsNone)
+{
+  int clean = 0;
+  int faulty = 0;
+  eachFrame(60, [&](const Heard& heard, std::uint64_t number, const Frame& frame) {
+    const Protocol& protocol = heard.source.bus.protocol();
+    std::vector<std::string_view> words = protocol.errorWords(frame.errors);
+    // What was cut, or never came, is missing: there may be nothing to mark.
+    const bool missing =
+        std::erase_if(words, [](std::string_view w) { return w == "incomplete" || w == "no-response"; }) > 0;
+    const std::string wrong = wrongParts(anatomyOf(heard.source.bus, heard.traffic.input, heard.frames(), number));
+    if (!words.empty()) {
+      ++faulty;
+      EXPECT_NE(wrong, "") << protocol.name() << " frame " << number << " has " << words.front();
+    } else if (!missing && (frame.kind & kFaultKind) == 0) {
+      ++clean;
+      EXPECT_EQ(wrong, "") << protocol.name() << " frame " << number;
+    }
+  });
+  EXPECT_GT(clean, 5);
+  EXPECT_TRUE(faulty > 5 || GetParam() == "spi") << "a transfer of SPI can only be cut";
 }
 
 INSTANTIATE_TEST_SUITE_P(Protocols, DirtyFrames, testing::Values("uart", "i2c", "spi", "can", "lin"),

@@ -1,6 +1,7 @@
 #include "support/rooms.h"
 
 #include "support/waves.h"
+#include "support/wrong_parts.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -346,6 +347,20 @@ TEST(I2cAnatomy, TheByteThatWasBrokenIsMarked)
   EXPECT_TRUE(broken.wrong);
   EXPECT_EQ(broken.bitCount, 3U);
   EXPECT_TRUE(a.fields.back().wrong);
+}
+
+TEST(I2cAnatomy, MarksWhatIsWrongAndNothingElse)
+{
+  const auto wrong = [](const char* talk) {
+    const StreamInput input = BusWriter(talk).input();
+    return wrongParts(anatomyOf(i2cBus(), input, decodeAll(i2cBus(), input), 0));
+  };
+  EXPECT_EQ(wrong("S 54a 10a P"), "");
+  EXPECT_EQ(wrong("S 55a 10n P"), "") << "the reader of the last byte says no more";
+  EXPECT_EQ(wrong("S 54n P"), "acknowledge; bits 8");
+  EXPECT_EQ(wrong("S 54a 10a 20n 30a P"), "") << "so does the one in the middle: that is the devices' business";
+  EXPECT_EQ(wrong("S 54a 010 S 54a P"), "data, START");
+  EXPECT_EQ(wrong("S 54a 010 P"), "data, STOP");
 }
 
 TEST(I2cRate, IsTheClocksOwnWithoutPausesAndStretches)

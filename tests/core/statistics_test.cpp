@@ -67,3 +67,20 @@ TEST(StreamStatistics, SumUpWhatBeginsInTheStretch)
   EXPECT_EQ(measureStream(lockCycleSources()[0].bus, lockCycleSources()[0].transactions.frames(), {1s, 1s}, {}).frames,
             0U);
 }
+
+TEST(StreamStatistics, TheFirstFrameCountsWhenTheStretchBeginsWithItAndReachesInWhenLater)
+{
+  const LedgerSource& source = lockCycleSources()[0];
+  const FrameIndex& frames = source.transactions.frames();
+  for (const std::uint64_t number : {std::uint64_t{0}, std::uint64_t{7}}) {
+    const TimeRange time = frames.frame(number).time;
+    const auto in = [&](Picoseconds begin, Picoseconds end) {
+      return measureStream(source.bus, frames, {begin, end}, std::stop_token());
+    };
+    EXPECT_EQ(in(time.begin, time.end).frames, 1U) << number;
+    EXPECT_DOUBLE_EQ(in(time.begin, time.end).load, 1.0) << number;
+    EXPECT_EQ(in(time.begin + Picoseconds{1}, time.end).frames, 0U) << number;
+    EXPECT_DOUBLE_EQ(in(time.begin + Picoseconds{1}, time.end).load, 1.0) << "it goes on in it";
+    EXPECT_EQ(in(time.begin - Picoseconds{1}, time.begin).frames, 0U) << number;
+  }
+}

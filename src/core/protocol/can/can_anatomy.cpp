@@ -54,8 +54,10 @@ class BitObserver {
     --m_skip;
     // Bits behind this frame's end began the flag that cut it.
     std::erase_if(m_bits, [&](const Taken& b) { return b.bit.sample < f.time.end; });
-    for (Taken& b : m_bits)
+    for (Taken& b : m_bits) {
       b.part = Part::Flag;
+      b.bit.wrong = false;
+    }
   }
 
   const Frame& found() const { return m_frame; }
