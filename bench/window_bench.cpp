@@ -17,6 +17,7 @@
 #include "ui/overview/overview_strip.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_painter.h"
+#include "ui/timeline/timeline_view.h"
 #include "ui/window/main_window.h"
 
 namespace bexto::bench {

@@ -165,3 +165,18 @@ TEST(Applies, OnlyWhatMeansSomethingBesideTheOthers)
             (Keys{"bitrate", "sample_point", "fd_bitrate", "fd_sample_point", "iso", "invert"}));
   EXPECT_EQ(names("c=can,rx=R,bitrate=auto,fd_bitrate=none").size(), 5U);
 }
+
+TEST(SuggestBus, LeavesChannelsThatNameAnotherProtocolToIt)
+{
+  Capture capture;
+  for (const char* name : {"top.can_rx", "top.con_tx", "top.con_rx", "top.scan.tx2"})
+    capture.channels.push_back({name, {}, trackOf(false, {1})});
+  nameChannels(capture);
+  const Bus uart = suggestBus(uartProtocol(), &capture, {});
+  EXPECT_EQ(uart.channelOf("rx"), "con_rx");
+  EXPECT_EQ(uart.channelOf("tx"), "con_tx");
+  EXPECT_EQ(suggestBus(canProtocol(), &capture, {}).channelOf("rx"), "can_rx");
+  // Where there is nothing else, it is better than nothing.
+  capture.channels.resize(1);
+  EXPECT_EQ(suggestBus(uartProtocol(), &capture, {}).channelOf("rx"), "can_rx");
+}

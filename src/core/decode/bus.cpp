@@ -130,6 +130,36 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
   return resolved;
 }
 
+namespace {
+
+std::string lower(std::string text)
+{
+  std::transform(text.begin(), text.end(), text.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return text;
+}
+
+/// Whether a word of the name is another protocol's: "can_rx", "uart0.tx". `name` is in lower case.
+bool namesOther(const std::string& name, const Protocol& protocol)
+{
+  const auto isLetter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9'); };
+  for (auto at = name.begin(); at != name.end();) {
+    at = std::find_if(at, name.end(), isLetter);
+    auto end = std::find_if_not(at, name.end(), isLetter);
+    const std::string word(at, end);
+    at = end;
+    for (const Protocol* other : protocols()) {
+      const std::string known = other->name();
+      if (other != &protocol && word.starts_with(known) &&
+          word.find_first_not_of("0123456789", known.size()) == std::string::npos)
+        return true;
+    }
+  }
+  return false;
+}
+
+}  // namespace
+
 Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others)
 {
   const auto taken = [&](const std::string& n) {
@@ -147,16 +177,26 @@ Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vect
     };
     return has(bus) || std::any_of(others.begin(), others.end(), has);
   };
-  for (const RoleSpec& role : protocol.facts().roles) {
-    for (const std::string& hint : role.hints) {
-      for (const Channel& channel : capture->channels) {
-        std::string lower = channel.name;
-        std::transform(lower.begin(), lower.end(), lower.begin(),
-                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-        if (!bus.has(role.name) && lower.find(hint) != std::string::npos && !used(channel.name))
-          bus.setChannel(role.name, channel.name);
+  std::vector<std::string> lowerNames;
+  for (const Channel& channel : capture->channels)
+    lowerNames.push_back(lower(channel.name));
+  // "can_rx" would do for the RX of a UART, but only when nothing else does.
+  for (const bool anybodys : {false, true}) {
+    for (const RoleSpec& role : protocol.facts().roles) {
+      for (const std::string& hint : role.hints) {
+        for (std::size_t i = 0; i < lowerNames.size() && !bus.has(role.name); ++i) {
+          const std::string& channel = capture->channels[i].name;
+          if (lowerNames[i].find(hint) != std::string::npos && (anybodys || !namesOther(lowerNames[i], protocol)) &&
+              !used(channel))
+            bus.setChannel(role.name, channel);
+        }
       }
     }
+    const std::vector<RoleSpec>& roles = protocol.facts().roles;
+    const bool enough =
+        std::all_of(roles.begin(), roles.end(), [&](const RoleSpec& r) { return !r.required || bus.has(r.name); });
+    if (enough && !bus.wires.empty())
+      break;
   }
   protocol.completeSuggestion(bus);
   return bus;

@@ -57,6 +57,30 @@ Group numberGroup(const Capture& capture, const ChannelVector& vector, const Lan
   return group;
 }
 
+/// A part of names that is looked for, in either case. There may be thousands of names at every key, so those of plain
+/// letters are not turned into QStrings.
+class Wanted {
+ public:
+  explicit Wanted(const QString& part) : m_part(part), m_plain(part.toLower().toStdString())
+  {
+    m_isPlain = std::all_of(m_plain.begin(), m_plain.end(), [](char c) { return static_cast<signed char>(c) >= 0; });
+  }
+
+  bool isIn(const std::string& name) const
+  {
+    if (!m_isPlain)
+      return toQString(name).contains(m_part, Qt::CaseInsensitive);
+    const auto lower = [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c + ('a' - 'A')) : c; };
+    return std::search(name.begin(), name.end(), m_plain.begin(), m_plain.end(),
+                       [&](char a, char b) { return lower(a) == b; }) != name.end();
+  }
+
+ private:
+  const QString& m_part;
+  std::string m_plain;
+  bool m_isPlain = true;
+};
+
 /// Wires and numbers that no bus needs, one after the other.
 class LooseLanes {
  public:
@@ -109,8 +133,8 @@ class LooseLanes {
   bool fits(std::size_t channel, const ChannelVector* vector) const
   {
     const std::string& path = vector != nullptr ? vector->path : m_capture.channels[channel].path;
-    return toQString(path).contains(m_find, Qt::CaseInsensitive) ||
-           toQString(m_arrangement.nameOf(path, path)).contains(m_find, Qt::CaseInsensitive);
+    const std::string& name = m_arrangement.nameOf(path, path);
+    return m_wanted.isIn(path) || (&name != &path && m_wanted.isIn(name));
   }
 
   void take(std::size_t channel, std::size_t width, const ChannelVector* vector)
@@ -148,6 +172,7 @@ class LooseLanes {
   const LaneArrangement& m_arrangement;
   const std::vector<bool>& m_used;
   const QString& m_find;
+  const Wanted m_wanted{m_find};
   std::size_t m_others = 0;
   std::vector<Still> m_still;
   std::vector<Group> m_groups;
