@@ -8,6 +8,7 @@
 #include <memory>
 #include <string_view>
 
+#include "core/base/atomic_file.h"
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
 #include "ui/text/translation.h"
@@ -32,6 +33,7 @@ bool onlySays(int argc, char** argv)
 int main(int argc, char** argv)
 {
   bexto::keepFreedMemory();
+  bexto::removeTemporaryFilesAtSignals();
   const std::unique_ptr<QCoreApplication> app = onlySays(argc, argv) ? std::make_unique<QCoreApplication>(argc, argv)
                                                                      : std::make_unique<QApplication>(argc, argv);
   QApplication::setOrganizationName(QStringLiteral("bexto"));

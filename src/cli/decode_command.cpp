@@ -133,6 +133,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   const bool filtered = !request.filter.empty();
   if (filtered) {
     std::vector<ScanSource> scanned;
+    scanned.reserve(sources.size());
     for (const Source& source : sources)
       scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames)});
     auto wanted = scanLines(request.filter, scanned, std::stop_token());
@@ -147,6 +148,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   if (!output)
     return tl::unexpected(output.error());
   std::vector<const Protocol*> decoded;
+  decoded.reserve(buses.size());
   for (const ResolvedBus& bus : buses)
     decoded.push_back(&bus.bus.protocol());
   const FrameWriter writer(format, decoded);

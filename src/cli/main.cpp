@@ -59,14 +59,6 @@ Result<void> printed(const std::string& text)
   return output->finish();
 }
 
-/// Ends the program as the signal would have, without what was half written.
-void endBySignal(int signal)
-{
-  removeTemporaryFiles();
-  std::signal(signal, SIG_DFL);
-  std::raise(signal);
-}
-
 ExitStatus run(int argc, char** argv)
 {
   const auto request = parseCommandLine(argc, argv);
@@ -101,8 +93,7 @@ int main(int argc, char** argv)
   // without a word.
   std::signal(SIGPIPE, SIG_IGN);
   std::signal(SIGXFSZ, SIG_IGN);
-  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
-    std::signal(signal, bexto::cli::endBySignal);
+  bexto::removeTemporaryFilesAtSignals();
   try {
     return bexto::cli::run(argc, argv);
   } catch (const std::bad_alloc&) {

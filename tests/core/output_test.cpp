@@ -1,5 +1,6 @@
 #include <sys/stat.h>
 
+#include <csignal>
 #include <filesystem>
 #include <fstream>
 #include <sstream>
@@ -141,6 +142,22 @@ TEST_F(AtomicFileTest, ASignalsHandlerCanRemoveWhatIsHalfWritten)
   removeTemporaryFiles();
   EXPECT_EQ(files(), 1U);
   EXPECT_TRUE(fs::exists(m_path / "b.csv"));
+}
+
+TEST_F(AtomicFileTest, ASignalThatEndsTheProgramLeavesNothingHalfWritten)
+{
+  const fs::path target = m_path / "a.csv";
+  std::ofstream(target) << "old";
+  EXPECT_EXIT(
+      {
+        removeTemporaryFilesAtSignals();
+        auto file = AtomicFile::create(target.string());
+        file->write("new");
+        std::raise(SIGTERM);
+      },
+      testing::KilledBySignal(SIGTERM), "");
+  EXPECT_EQ(files(), 1U);
+  EXPECT_EQ(contentOf(target), "old");
 }
 
 TEST(Csv, QuotesWhatNeedsIt)

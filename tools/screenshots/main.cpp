@@ -141,6 +141,18 @@ bool takeLive(const QDir& folder)
   return take(window, folder, "live.png");
 }
 
+/// The capture as one opens it for the first time.
+bool takeUnknown(const QString& capture, const QDir& folder)
+{
+  Workspace workspace;
+  MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  window.openCapture(capture);
+  waitForWork(window);
+  return take(window, folder, "unknown.png");
+}
+
 }  // namespace
 
 int main(int argc, char** argv)
@@ -206,6 +218,14 @@ int main(int argc, char** argv)
   window.focus().show({53900us, 58800us});
   window.ledger().openLine(window.ledger().current(), true);
   good = good && take(window, folder, "lin.png");
+  // All buses on one axis.
+  window.ledger().openLine(window.ledger().current(), false);
+  window.timeline().heads().toggleWires();
+  selectAt(window, 1209us);
+  window.focus().show({1100us, 5400us});
+  good = good && take(window, folder, "folded.png");
+  window.timeline().heads().toggleWires();
+  selectAt(window, 5183600us, 5, true);
   // The corrupted frame closer, and its neighbours on the lanes put away.
   auto& heads = window.timeline().heads();
   const auto number = [&](const char* name) {
@@ -229,7 +249,7 @@ int main(int argc, char** argv)
   window.focus().show({1195us, 1275us});
 
   good = good && takeLists(window, folder);
-  good = good && takeLive(folder);
+  good = good && takeLive(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
   window.ledger().setFocus();

@@ -9,6 +9,7 @@
 #include <atomic>
 #include <cerrno>
 #include <climits>
+#include <csignal>
 #include <cstring>
 #include <filesystem>
 #include <utility>
@@ -187,6 +188,18 @@ void removeTemporaryFiles()
     if (slot.state.load() == Slot::kUsed)
       ::unlink(slot.path.data());
   }
+}
+
+void removeTemporaryFilesAtSignals()
+{
+  const auto handler = [](int signal) {
+    removeTemporaryFiles();
+    // Ends the program as it would have without us.
+    std::signal(signal, SIG_DFL);
+    std::raise(signal);
+  };
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
+    std::signal(signal, handler);
 }
 
 }  // namespace bexto

@@ -38,8 +38,11 @@ class AtomicFile {
   std::string m_temporary;  ///< empty when the target is written to directly
 };
 
-/// Removes what no commit() has renamed yet, of all threads. For the handler of a signal that ends the program: safe to
-/// call there (signal-safety(7)).
+/// Removes what no commit() has renamed yet, of all threads. Safe to call in the handler of a signal
+/// (signal-safety(7)).
 void removeTemporaryFiles();
+
+/// From now on a signal that ends the program (SIGINT, SIGTERM, SIGHUP) does that first. Once, by main().
+void removeTemporaryFilesAtSignals();
 
 }  // namespace bexto

@@ -70,7 +70,7 @@ struct InputFile::Impl {
     inflater.avail_out = static_cast<uInt>(room.size());
     while (inflater.avail_out > 0) {
       if (inflater.avail_in == 0) {
-        const auto got = readBytes(reinterpret_cast<char*>(input.data()), input.size());
+        auto got = readBytes(reinterpret_cast<char*>(input.data()), input.size());
         if (!got)
           return got;
         if (*got == 0) {

@@ -5,6 +5,8 @@
 #include <array>
 #include <charconv>
 #include <cmath>
+#include <optional>
+#include <string>
 
 #include "core/base/say.h"
 

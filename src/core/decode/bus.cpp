@@ -44,6 +44,7 @@ Result<void> Bus::set(const std::string& key, const std::string& value)
   if (settings.find(key) != nullptr)
     return settings.set(key, value);
   std::vector<std::string> keys;
+  keys.reserve(roles.size());
   for (const RoleSpec& r : roles)
     keys.push_back(r.name);
   for (const SettingSpec& s : settings.specs())
@@ -180,7 +181,7 @@ Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vect
   std::vector<std::string> lowerNames;
   for (const Channel& channel : capture->channels)
     lowerNames.push_back(lower(channel.name));
-  // "can_rx" would do for the RX of a UART, but only when nothing else does.
+  // A name that has another protocol in it ("can_rx") is taken only when nothing else fits.
   for (const bool anybodys : {false, true}) {
     for (const RoleSpec& role : protocol.facts().roles) {
       for (const std::string& hint : role.hints) {

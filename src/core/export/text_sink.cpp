@@ -60,6 +60,7 @@ class TextSink final : public TableSink {
   void addCsv(const std::vector<LedgerCell>& cells)
   {
     std::vector<std::string> fields;
+    fields.reserve(cells.size());
     for (const LedgerCell& cell : cells)
       fields.push_back(cell.text);
     m_text += csvRecord(fields);

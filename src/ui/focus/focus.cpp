@@ -62,11 +62,12 @@ void Focus::forgetRemoved()
     take({});
 }
 
-/// As long as no bus has found anything.
+/// Where buses are to be found, their first traffic is shown as soon as there is some; until then the whole.
 void Focus::showFirstWires()
 {
   const auto& capture = m_engine.capture();
-  showWithoutChoice(capture ? firstActiveStretch(capture->channels, m_engine.whole(), m_axis.width())
+  const bool unknown = capture != nullptr && m_engine.busCount() == 0;
+  showWithoutChoice(unknown ? firstActiveStretch(capture->channels, m_engine.whole(), m_axis.width())
                             : m_engine.whole());
 }
 
