@@ -4,6 +4,7 @@
 #include <QCommandLineParser>
 #include <QLocale>
 #include <algorithm>
+#include <csignal>
 #include <cstdio>
 #include <memory>
 #include <string_view>
@@ -34,6 +35,7 @@ int main(int argc, char** argv)
 {
   bexto::keepFreedMemory();
   bexto::removeTemporaryFilesAtSignals();
+  std::signal(SIGXFSZ, SIG_IGN);  // a file that may not grow is an output that cannot be written
   const std::unique_ptr<QCoreApplication> app = onlySays(argc, argv) ? std::make_unique<QCoreApplication>(argc, argv)
                                                                      : std::make_unique<QApplication>(argc, argv);
   QApplication::setOrganizationName(QStringLiteral("bexto"));

@@ -363,7 +363,7 @@ class LinMachine {
       return true;
     }
     const bool cut = begins == Begins::CutByEnd || begins == Begins::CutByBreak;
-    if (cut) {
+    if (cut || m_data.size() == 1) {
       endCut(begins, taken, errorBit(LinError::Incomplete));
     } else if (m_data.empty()) {
       // The capture's end is no silence.
@@ -371,8 +371,6 @@ class LinMachine {
       // A silence carries no bytes, which is something to say; of what was cut nobody knows.
       m_flags |= rested ? kHasData : 0U;
       endCut(begins, taken, errorBit(rested ? LinError::NoResponse : LinError::Incomplete));
-    } else if (m_data.size() == 1) {
-      endCut(begins, taken, errorBit(LinError::Incomplete));
     } else {
       const Sum sum = judge(m_settings.checksum, m_pid, m_data);
       m_flags |= sum.flags;
