@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace bexto::rig {
 
@@ -184,7 +185,7 @@ void CanDriver::level(Picoseconds until, bool recessive)
 void CanDriver::drive(const std::vector<CanBit>& bits, std::size_t count)
 {
   for (std::size_t i = 0; i < std::min(count, bits.size()); ++i) {
-    level(Picoseconds{static_cast<std::int64_t>(m_now + bits[i].length + 0.5)}, bits[i].recessive);
+    level(Picoseconds{std::llround(m_now + bits[i].length)}, bits[i].recessive);
     m_now += bits[i].length;
   }
 }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <cstdint>
 #include <vector>
 
@@ -52,7 +53,7 @@ class CanDriver {
  public:
   explicit CanDriver(const CanPace& pace) : m_pace(pace), m_line(true) {}
 
-  Picoseconds now() const { return Picoseconds{static_cast<std::int64_t>(m_now + 0.5)}; }
+  Picoseconds now() const { return Picoseconds{std::llround(m_now)}; }
   void waitUntil(Picoseconds t) { m_now = std::max(m_now, static_cast<double>(t.count())); }
 
   /// A frame and its intermission.

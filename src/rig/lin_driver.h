@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <cstdint>
 #include <span>
 
@@ -30,7 +31,7 @@ class LinDriver {
  public:
   explicit LinDriver(const LinPace& pace) : m_pace(pace), m_line(true) {}
 
-  Picoseconds now() const { return Picoseconds{static_cast<std::int64_t>(m_now + 0.5)}; }
+  Picoseconds now() const { return Picoseconds{std::llround(m_now)}; }
   void waitUntil(Picoseconds t) { m_now = std::max(m_now, static_cast<double>(t.count())); }
   /// So many bits of the commander.
   void rest(double bits) { m_now += bits * 1e12 / m_pace.commander; }

@@ -209,6 +209,10 @@ TEST_F(Unknown, AChannelIsFoundByTypingAPartOfItsName)
   QTest::keyClick(finder(), Qt::Key_Escape);
   EXPECT_TRUE(window().timeline().hasFocus());
   EXPECT_EQ(names().size(), static_cast<qsizetype>(ui::kMostLooseWires));
+  // What was looked for in one capture hides nothing of the next.
+  finder()->setText(u"spare"_s);
+  take(counter());
+  EXPECT_EQ(names().size(), 2);
 }
 
 TEST_F(Unknown, ABusIsFoundByItsNameOrByOneOfItsWires)

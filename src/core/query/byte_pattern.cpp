@@ -55,8 +55,10 @@ Result<BytePattern> BytePattern::parse(std::string_view text)
       Byte byte{0, 0};
       for (const std::size_t at : {i, i + 1}) {
         const int digit = digitOf(text[at]);
-        byte.mask = static_cast<std::uint8_t>(byte.mask << 4U | (digit < 16 ? 15U : 0U));
-        byte.value = static_cast<std::uint8_t>(byte.value << 4U | (digit < 16 ? static_cast<unsigned>(digit) : 0U));
+        const unsigned mask = byte.mask;
+        const unsigned value = byte.value;
+        byte.mask = static_cast<std::uint8_t>(mask << 4U | (digit < 16 ? 15U : 0U));
+        byte.value = static_cast<std::uint8_t>(value << 4U | (digit < 16 ? static_cast<unsigned>(digit) : 0U));
       }
       pattern.m_runs.back().push_back(byte);
       ++bytes;

@@ -45,6 +45,7 @@ std::vector<Occurring::Value> fixedValues(const std::string& key)
       words = p.sort == Property::Sort::Flag ? std::vector<std::string>{"yes", "no"} : p.choices;
   }
   std::vector<Occurring::Value> values;
+  values.reserve(words.size());
   for (const std::string& word : words)
     values.push_back({word, 0});
   return values;

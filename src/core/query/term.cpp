@@ -41,8 +41,13 @@ std::string englishList(const std::vector<std::string>& words)
 std::string listed(const std::vector<std::string>& words)
 {
   std::string text;
-  for (std::size_t i = 0; i < words.size(); ++i)
-    text = i == 0 ? words[i] : i + 1 == words.size() ? say("{} or {}", text, words[i]) : text + ", " + words[i];
+  for (std::size_t i = 0; i < words.size(); ++i) {
+    if (i > 0 && i + 1 == words.size())
+      return say("{} or {}", text, words[i]);
+    if (i > 0)
+      text += ", ";
+    text += words[i];
+  }
   return text;
 }
 
@@ -331,6 +336,7 @@ class Numbers {
 std::vector<std::string> namesOf(const std::vector<KeySpec>& specs)
 {
   std::vector<std::string> names;
+  names.reserve(specs.size());
   for (const KeySpec& s : specs)
     names.push_back(s.help.key);
   return names;
@@ -505,6 +511,7 @@ const std::vector<TermHelp>& queryKeys()
 {
   static const std::vector<TermHelp> kHelp = [] {
     std::vector<TermHelp> help;
+    help.reserve(keySpecs().size());
     for (const KeySpec& spec : keySpecs())
       help.push_back(spec.help);
     return help;
@@ -515,6 +522,7 @@ const std::vector<TermHelp>& queryKeys()
 std::vector<std::string> queryPhrases()
 {
   std::vector<std::string> phrases;
+  phrases.reserve(keySpecs().size());
   for (const KeySpec& spec : keySpecs())
     phrases.push_back(spec.phrase);
   return phrases;
@@ -524,6 +532,7 @@ const std::vector<TermHelp>& queryWords()
 {
   static const std::vector<TermHelp> kHelp = [] {
     std::vector<TermHelp> help;
+    help.reserve(wordSpecs().size());
     for (const WordSpec& spec : wordSpecs())
       help.push_back({spec.word, "", spec.phrase});
     return help;

@@ -40,7 +40,11 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
   viewport()->setMouseTracking(true);
   sized(*this, [this] { setMinimumHeight(px(kRulerHeight + kLeastBusHeight)); });
   const auto repaint = [this] { viewport()->update(); };
-  connect(&engine, &Engine::captureChanged, this, &TimelineView::rebuild);
+  connect(&engine, &Engine::captureChanged, this, [this] {
+    // Its channels are others: what was looked for in those before would hide them.
+    m_finder->clear();
+    rebuild();
+  });
   connect(&engine, &Engine::captureGrew, this, &TimelineView::rebuild);
   connect(&engine, &Engine::changed, this, [this](const EngineChange& change) {
     // Which lanes there are does not depend on how many frames a bus has.

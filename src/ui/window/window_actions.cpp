@@ -3,6 +3,7 @@
 #include <QActionGroup>
 #include <QFileInfo>
 #include <QMenu>
+#include <QTreeWidget>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
