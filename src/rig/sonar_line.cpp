@@ -34,11 +34,11 @@ std::string message(char head, char command, const std::string& payload)
 {
   std::string text{0x7e, static_cast<char>(payload.size() + 2), head, command};
   text += payload;
-  std::uint16_t crc = 0xffff;
+  unsigned crc = 0xffff;
   for (std::size_t i = 1; i < text.size(); ++i) {
-    crc = static_cast<std::uint16_t>(crc ^ static_cast<std::uint8_t>(text[i]) << 8U);
+    crc ^= unsigned{static_cast<std::uint8_t>(text[i])} << 8U;
     for (int bit = 0; bit < 8; ++bit)
-      crc = static_cast<std::uint16_t>((crc & 0x8000U) != 0 ? crc << 1U ^ 0x1021U : crc << 1U);
+      crc = ((crc & 0x8000U) != 0 ? crc << 1U ^ 0x1021U : crc << 1U) & 0xffffU;
   }
   text += static_cast<char>(crc >> 8U);
   text += static_cast<char>(crc & 0xffU);

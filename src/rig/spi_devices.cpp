@@ -88,7 +88,7 @@ class Devices {
     m_bus.waitUntil(m_bus.now() + 90us);
     logTransfer({kEnable});
     std::vector<std::uint8_t> page{kProgram, 0x01, static_cast<std::uint8_t>(round >> 4U),
-                                   static_cast<std::uint8_t>(round << 4U & 0xffU)};
+                                   static_cast<std::uint8_t>(static_cast<unsigned>(round) << 4U & 0xffU)};
     for (int i = 0; i < 16; ++i)
       page.push_back(static_cast<std::uint8_t>((round * 5 + i * 3) & 0xff));
     logTransfer(page);

@@ -22,7 +22,7 @@ Edit Edit::make(Session& session, const std::function<void(Session&)>& change)
   Edit edit;
   visitParts(edit, [&](auto& part, auto member) {
     if (before.*member != session.*member)
-      part.emplace(before.*member, session.*member);
+      part = std::remove_cvref_t<decltype(*part)>{before.*member, session.*member};
   });
   return edit;
 }

@@ -1,6 +1,7 @@
 #include "ui/access/painted_rows.h"
 
 #include <QAccessibleWidget>
+#include <QWidget>
 #include <algorithm>
 #include <limits>
 #include <map>

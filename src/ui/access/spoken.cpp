@@ -1,6 +1,7 @@
 #include "ui/access/spoken.h"
 
 #include <QAccessibleWidget>
+#include <QWidget>
 
 namespace bexto::ui {
 

@@ -272,7 +272,8 @@ void BytesView::paintEvent(QPaintEvent* /*event*/)
   const Grid g = grid();
   const auto range = picked();
   const std::uint64_t first = firstAddress();
-  const auto bytes = m_stream.read(first, static_cast<std::size_t>((rowsInView() + 1) * m_wrap));
+  const auto bytes =
+      m_stream.read(first, static_cast<std::size_t>(rowsInView() + 1) * static_cast<std::size_t>(m_wrap));
   for (std::size_t i = 0; i < bytes.size(); ++i) {
     const int column = static_cast<int>(i) % m_wrap;
     const int y = static_cast<int>(i) / m_wrap * px(kRow);

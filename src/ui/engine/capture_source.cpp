@@ -110,7 +110,7 @@ void CaptureSource::askForMore()
   });
 }
 
-void CaptureSource::take(std::shared_ptr<const Capture> capture, bool last)
+void CaptureSource::take(const std::shared_ptr<const Capture>& capture, bool last)
 {
   if (m_state == State::Opening) {
     m_state = State::Live;

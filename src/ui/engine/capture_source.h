@@ -59,7 +59,7 @@ class CaptureSource : public QObject {
   void setState(State state);
   void fail(const QString& message);
   void askForMore();
-  void take(std::shared_ptr<const Capture> capture, bool last);
+  void take(const std::shared_ptr<const Capture>& capture, bool last);
   void dropFollowing();
 
   State m_state = State::Idle;

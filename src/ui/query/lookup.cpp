@@ -83,6 +83,7 @@ Lookup::Lookup(Engine& engine, QObject* parent) : QObject(parent), m_engine(engi
 std::vector<std::string> Lookup::busNames() const
 {
   std::vector<std::string> names;
+  names.reserve(static_cast<std::size_t>(m_engine.busCount()));
   for (int i = 0; i < m_engine.busCount(); ++i)
     names.push_back(m_engine.bus(i).wanted.name);
   return names;
@@ -219,6 +220,7 @@ void Lookup::startScan()
   const bool quiet = m_settled;
   m_job->start([this, scan = m_scan, sources = m_engine.ledgerSources(), quiet](JobRun& run) {
     std::vector<ScanSource> scanned;
+    scanned.reserve(sources.size());
     for (const LedgerSource& s : sources)
       scanned.push_back({s.bus, s.line, s.transactions});
     const auto show = [&](const std::vector<LineSet>& found, bool whole) {

@@ -4,6 +4,7 @@
 #include <QPalette>
 #include <QRegularExpression>
 #include <QStyleFactory>
+#include <QWidget>
 #include <algorithm>
 #include <array>
 #include <cmath>

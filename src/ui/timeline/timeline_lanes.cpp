@@ -111,7 +111,9 @@ class LooseLanes {
     const bool shown = (m_arrangement.hasStillWires() || nothingMoves) && m_find.isEmpty();
     if (nothingMoves && m_still.size() <= mostLanes())
       left.still = 0;
-    for (std::size_t i = 0; shown && i < std::min(m_still.size(), mostLanes()); ++i)
+    // Whoever asks for them gets all of them.
+    const std::size_t lanes = m_arrangement.hasStillWires() ? m_still.size() : std::min(m_still.size(), mostLanes());
+    for (std::size_t i = 0; shown && i < lanes; ++i)
       m_groups.push_back(make(m_still[i].channel, m_still[i].vector));
     return std::move(m_groups);
   }
