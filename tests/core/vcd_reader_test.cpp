@@ -264,7 +264,8 @@ TEST(VcdReader, NamesKeepWhatTheFileSays)
 {
   const auto c = read(
       "$timescale 1ns $end $var wire 1 ! GPIO 1 $end $var wire 1 \" GPIO 2 $end $var wire 8 # mem [3] [7:0] $end "
-      "$var wire 1 $ A,B $end $var wire 1 % \xff\xe2\x80x $end $var wire 1 & caf\xc3\xa9 $end "
+      "$var wire 2 ) pair [1 : 0] $end $var wire 1 $ A,B $end $var wire 1 % \xff\xe2\x80x $end $var wire 1 & "
+      "caf\xc3\xa9 $end "
       "$enddefinitions $end #0 0! 1\" #5 1!");
   ASSERT_TRUE(c) << c.error().text();
   EXPECT_EQ(c->channels[0].path, "GPIO 1");
@@ -272,9 +273,11 @@ TEST(VcdReader, NamesKeepWhatTheFileSays)
   EXPECT_TRUE(c->channels[*c->find("GPIO 2")].track.startLevel());
   EXPECT_EQ(c->channels[2].path, "mem[3][7]");
   EXPECT_EQ(c->channels[9].path, "mem[3][0]");
-  EXPECT_EQ(c->channels[10].path, "A,B");
-  EXPECT_EQ(c->channels[11].path, "\\xFF\\xE2\\x80x") << "bytes that are no text, but can be typed";
-  EXPECT_EQ(c->channels[12].path, "caf\xc3\xa9");
+  EXPECT_EQ(c->channels[10].path, "pair[1]");
+  EXPECT_EQ(c->channels[11].path, "pair[0]");
+  EXPECT_EQ(c->channels[12].path, "A,B");
+  EXPECT_EQ(c->channels[13].path, "\\xFF\\xE2\\x80x") << "bytes that are no text, but can be typed";
+  EXPECT_EQ(c->channels[14].path, "caf\xc3\xa9");
 }
 
 TEST(VcdReader, DifferentWiresOfOneNameAreToldApart)

@@ -180,10 +180,18 @@ class HeaderParser {
         name.resize(bracket);
     }
     // The last range that fits is the one of the bits; whatever else follows belongs to the name, also with blanks.
-    const std::size_t last = words.size() - 1;
-    if (last > 3)
-      range = fitting(words[last], v.width);
-    for (std::size_t i = 4; i < words.size() - (range ? 1 : 0); ++i) {
+    // There may be blanks inside it, too: "[7 : 0]".
+    std::size_t nameEnd = words.size();
+    std::string joined;
+    for (std::size_t i = words.size() - 1; i > 3 && joined.empty(); --i) {
+      if (words[i].front() != '[')
+        continue;
+      for (std::size_t k = i; k < words.size(); ++k)
+        joined += words[k];
+      range = fitting(joined, v.width);
+      nameEnd = range ? i : nameEnd;
+    }
+    for (std::size_t i = 4; i < nameEnd; ++i) {
       if (words[i].front() != '[')
         name += ' ';
       name += words[i];
