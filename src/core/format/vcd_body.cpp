@@ -104,37 +104,25 @@ EightCharacters readEight(const char* from)
 
 enum Level : std::int8_t { kLow = 0, kHigh = 1, kUnknown = -1, kNoLevel = -2 };
 
-/// What the letters of a value stand for. H and L are the weak levels that VHDL simulators write, with U, W and -
-/// for what they do not know either.
-constexpr std::array<Level, 256> levelTable()
+using Levels = std::array<Level, 256>;  ///< of each letter
+
+constexpr Levels levelsOf(std::string_view low, std::string_view high, std::string_view unknown)
 {
-  std::array<Level, 256> table{};
-  table.fill(kNoLevel);
-  for (const char c : std::string_view("0lL"))
-    table[static_cast<unsigned char>(c)] = kLow;
-  for (const char c : std::string_view("1hH"))
-    table[static_cast<unsigned char>(c)] = kHigh;
-  for (const char c : std::string_view("xXzZuUwW-"))
-    table[static_cast<unsigned char>(c)] = kUnknown;
-  return table;
+  Levels levels{};
+  levels.fill(kNoLevel);
+  for (const char c : low)
+    levels[static_cast<unsigned char>(c)] = kLow;
+  for (const char c : high)
+    levels[static_cast<unsigned char>(c)] = kHigh;
+  for (const char c : unknown)
+    levels[static_cast<unsigned char>(c)] = kUnknown;
+  return levels;
 }
 
-/// The same for the ports of an extended dump (18.4.3.2): what drives them from inside, from outside, or both.
-constexpr std::array<Level, 256> portTable()
-{
-  std::array<Level, 256> table{};
-  table.fill(kNoLevel);
-  for (const char c : std::string_view("DdLl0"))
-    table[static_cast<unsigned char>(c)] = kLow;
-  for (const char c : std::string_view("UuHh1"))
-    table[static_cast<unsigned char>(c)] = kHigh;
-  for (const char c : std::string_view("NZXT?FAaBbCcf"))
-    table[static_cast<unsigned char>(c)] = kUnknown;
-  return table;
-}
-
-constexpr std::array<Level, 256> kLevels = levelTable();
-constexpr std::array<Level, 256> kPortLevels = portTable();
+/// H and L are the weak levels that VHDL simulators write, with U, W and - for what they do not know either.
+constexpr Levels kLevels = levelsOf("0lL", "1hH", "xXzZuUwW-");
+/// Of the ports of an extended dump (18.4.3.2): what drives them from inside, from outside, or both.
+constexpr Levels kPortLevels = levelsOf("DdLl0", "UuHh1", "NZXT?FAaBbCcf");
 
 /// Ends of lines. In runs that a byte can count, which compilers turn into vectors of bytes.
 std::size_t linesIn(std::string_view text)
@@ -523,8 +511,7 @@ class VcdBody::Impl {
 
   /// A value from behind its letter to `valueEnd`, and behind `before` the identifier that it is for. No table: it is
   /// passed over.
-  bool named(const char*& p, const char* valueEnd, const char* before, const char* end,
-             const std::array<Level, 256>* levels)
+  bool named(const char*& p, const char* valueEnd, const char* before, const char* end, const Levels* levels)
   {
     const char* id = tokenBegin(before, end);
     const char* stop = tokenEnd(id, end);
@@ -542,8 +529,7 @@ class VcdBody::Impl {
 
   /// Values are aligned right. Missing bits on the left are 0 before 0 or 1, else like the leftmost (18.2.2 rule of
   /// left extension); more digits than bits are cut on the left.
-  bool vector(const Target& target, const char* digits, const char* digitsEnd,
-              const std::array<Level, 256>& levels = kLevels)
+  bool vector(const Target& target, const char* digits, const char* digitsEnd, const Levels& levels = kLevels)
   {
     const auto levelOf = [&](const char* at) { return levels[static_cast<unsigned char>(*at)]; };
     const auto bad = std::find_if(digits, digitsEnd, [&](const char& c) { return levelOf(&c) == kNoLevel; });
