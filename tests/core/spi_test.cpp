@@ -240,6 +240,13 @@ TEST(Spi, TheAnatomyHasBothLinesAndOnlyWhatIsInTheWindow)
   ASSERT_EQ(some.fields.size(), 2U);
   EXPECT_EQ(some.fields[0].value, 2U);
   EXPECT_EQ(some.fields[0].ordinal, 2U);
+  // A word ends where the next begins: there it is the next one's.
+  const Protocol::BitRange second = spiProtocol().bitsAround(all, all.fields[2].time.begin + 1ns);
+  EXPECT_EQ(second.second - second.first, 16U);
+  EXPECT_EQ(spiProtocol().bitsAround(all, all.fields[2].time.end - Picoseconds{1}), second);
+  EXPECT_EQ(spiProtocol().bitsAround(all, all.fields[2].time.end).first, second.second);
+  EXPECT_EQ(spiProtocol().bitsAround(all, Picoseconds{0}).first, 0U);
+  EXPECT_EQ(spiProtocol().bitsAround(all, input.until).second, all.bits.size());
   for (const Bit& bit : all.bits) {
     EXPECT_TRUE(bit.cell.contains(bit.sample));
     EXPECT_EQ(input.tracks[bit.line == 0 ? 1 : 2].levelAt(bit.sample - 1ns), bit.level);
