@@ -314,6 +314,23 @@ TEST_F(Unknown, WFoldsAllWiresSoThatEveryBusIsSeenAtOnce)
   EXPECT_EQ(window().timeline().lanes().size(), 7U) << "it is one step";
 }
 
+TEST_F(Unknown, ABusIsAddedWithoutAMouse)
+{
+  QTest::keyClick(&window(), Qt::Key_A);
+  EXPECT_EQ(QApplication::activePopupWidget(), nullptr) << "there is no capture yet";
+  open(demoPath());
+  QTest::keyClick(&window(), Qt::Key_A);
+  QWidget* const menu = QApplication::activePopupWidget();
+  ASSERT_NE(menu, nullptr);
+  QTest::keyClick(menu, Qt::Key_Down);
+  QTest::keyClick(menu, Qt::Key_Return);
+  ASSERT_TRUE(waitIdle());
+  ASSERT_EQ(engine().busCount(), 1);
+  EXPECT_TRUE(engine().bus(0).wanted.isOf(i2cProtocol())) << "the second of the list";
+  EXPECT_NE(editor(0), nullptr) << "its settings are open";
+  EXPECT_GT(engine().bus(0).frameCount(), 1000U);
+}
+
 TEST_F(Unknown, WithoutABusThereIsNothingThatWCouldLeave)
 {
   take(counter());

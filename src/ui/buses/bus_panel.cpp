@@ -113,6 +113,12 @@ void BusPanel::follow(const EngineChange& change)
   }
 }
 
+void BusPanel::askForProtocol()
+{
+  m_add->menu()->popup(m_add->mapToGlobal(QPoint(0, m_add->height())));
+  m_add->menu()->setActiveAction(m_add->menu()->actions().constFirst());
+}
+
 void BusPanel::addBus(const Protocol& protocol)
 {
   toggleSettings(m_session.addBus(m_engine.suggestBus(protocol)));

@@ -21,6 +21,8 @@ class BusPanel : public QWidget {
   BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
 
   const std::vector<BusCard*>& cards() const { return m_cards; }
+  /// Opens the list of protocols below the button that adds a bus.
+  void askForProtocol();
   /// Adds a bus with likely channels and opens its settings.
   void addBus(const Protocol& protocol);
   void toggleSettings(BusId bus);

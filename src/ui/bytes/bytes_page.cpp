@@ -138,7 +138,7 @@ void BytesPage::load()
   if (choice == nullptr) {
     m_job->cancel();
     m_loaded.reset();
-    m_view->setStream({}, tr("Add a bus on the left, and its bytes stand here."));
+    m_view->setStream({}, tr("Add a bus (A), and its bytes stand here."));
     return;
   }
   const FrameIndex frames = m_engine.find(choice->stream)->transactions.frames();

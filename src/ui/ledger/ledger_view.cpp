@@ -471,7 +471,7 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
     p.setFont(theme().words());
     p.setPen(c.muted);
     const QString hint = !m_engine.capture()        ? QString()
-                         : m_engine.busCount() == 0 ? tr("Add a bus on the left, and what was said stands here.")
+                         : m_engine.busCount() == 0 ? tr("Add a bus (A), and what was said stands here.")
                          : m_engine.isDecoding()    ? tr("Decoding …")
                          : m_filter.isScanning()    ? tr("Looking …")
                          : !m_filter.isIdle()       ? tr("The filter hides everything.")

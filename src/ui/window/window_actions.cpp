@@ -7,6 +7,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "core/decode/protocol.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
@@ -49,6 +50,7 @@ void MainWindow::makeActions()
       [this] { m_engine->source().end(); });
   m_recent = m_menu->addMenu(tr("Opened before"));
   m_menu->addSeparator();
+  add(tr("Add a bus …"), QKeySequence(Qt::Key_A), true, [this] { m_buses->askForProtocol(); });
   m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->undo(); });
   m_redo = add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->redo(); });
   m_menu->addSeparator();
@@ -207,6 +209,12 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                           theme().apply(mode);
                           memory::setThemeMode(mode);
                         }});
+  for (const Protocol* protocol : protocols()) {
+    if (m_engine->capture())
+      commands.push_back({tr("Add a bus, %1").arg(toQString(protocol->label())), tr("action"), {}, [this, protocol] {
+                            m_buses->addBus(*protocol);
+                          }});
+  }
   for (int b = 0; b < m_engine->busCount(); ++b) {
     const QString name = toQString(m_engine->bus(b).wanted.name);
     commands.push_back({tr("%1, its settings").arg(name), tr("bus"), {}, [this, id = m_engine->bus(b).id] {
