@@ -257,6 +257,18 @@ TEST_F(Lin, APulseThatStandsAloneIsAWakeUp)
   EXPECT_EQ(frame(0).time, (TimeRange{10ms, 10ms + 250us}));
 }
 
+TEST_F(Lin, AWakeUpIsFollowedByFortyBitsOfRestBehindTheTenOfAByte)
+{
+  // 250 us are five bits: what comes within fifty bits of its begin makes it a byte's start. Ten and forty.
+  for (const double apart : {49.5, 50.5}) {
+    use({});
+    wire().low(250us);
+    wire().waitUntil(10ms + bits(apart));
+    wire().low(100us);
+    EXPECT_EQ(story(), apart < 50 ? Story{} : Story{"wakeup"}) << apart;
+  }
+}
+
 TEST_F(Lin, ABreakWithNoByteBehindItIsAWakeUpWhenItsLengthFits)
 {
   wire().breakPulse(13, 1);

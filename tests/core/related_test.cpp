@@ -125,6 +125,26 @@ TEST(Partner, AUartsAnswerComesOnItsOtherLine)
   EXPECT_GT(answered, 10U);
 }
 
+TEST(Partner, TheLastQuestionHasAnAnswerAndTheLastAnswerAQuestion)
+{
+  // One of each: every neighbour is the end of a line.
+  const Bus bus = *parseBusSpec("u=uart,rx=r,tx=t,baud=100000");
+  const auto said = [&](double at, std::uint32_t value) {
+    LineWriter line(true);
+    line.hold(true, at);
+    sendCharacter(line, UartSettings{}, value, 1e7);
+    line.hold(true, 1e9);
+    return line.track();
+  };
+  const auto source = [&](const char* name, const EdgeTrack& track) {
+    return LedgerSource{bus, name, Transactions(bus, decodeAll(bus, {{track}, Picoseconds{3000000000}, true}))};
+  };
+  const MergedRows rows(std::vector<LedgerSource>{source("tx", said(1e8, 0x51)), source("rx", said(8e8, 0x41))});
+  ASSERT_EQ(rows.size(), 2U);
+  EXPECT_EQ(partnerOf(rows, {0, 0}), (LedgerRow{1, 0}));
+  EXPECT_EQ(partnerOf(rows, {1, 0}), (LedgerRow{0, 0}));
+}
+
 TEST(Partner, ALineWithoutOneHasNone)
 {
   const MergedRows rows(lockCycleSources());
