@@ -266,3 +266,36 @@ TEST(Edit, WhatWasFoundOutAboutABusHoldsForThePast)
   added.undo(session);
   EXPECT_TRUE(session.buses.empty());
 }
+
+TEST(LaneArrangement, RanksAreThePlacesOfLanesThatWereMoved)
+{
+  LaneArrangement lanes;
+  EXPECT_TRUE(lanes.ranks().empty());
+  lanes.setOrder(lanesOf({"c", "a", "b"}));
+  const auto ranks = lanes.ranks();
+  ASSERT_EQ(ranks.size(), 3U);
+  EXPECT_EQ(ranks.at(lanesOf({"c"})[0]), 0U);
+  EXPECT_EQ(ranks.at(lanesOf({"b"})[0]), 2U);
+}
+
+TEST(LaneArrangement, FormatsColoursAndOpenedNumbersComeAndGo)
+{
+  const LaneKey number{BusId::None, {}, "n[7:0]"};
+  LaneArrangement lanes;
+  EXPECT_EQ(lanes.formatOf(number), ValueFormat::Hex);
+  EXPECT_FALSE(lanes.isOpened(number));
+  lanes.setFormat(number, ValueFormat::Decimal);
+  lanes.setOpened(number, true);
+  lanes.setColour("clk", WireColour::Violet);
+  EXPECT_TRUE(lanes.touched());
+  EXPECT_EQ(lanes.formatOf(number), ValueFormat::Decimal);
+  EXPECT_TRUE(lanes.isOpened(number));
+  EXPECT_EQ(lanes.colourOf("clk"), WireColour::Violet);
+  EXPECT_EQ(lanes.colourOf("data"), std::nullopt);
+  lanes.setFormat(number, ValueFormat::Hex);
+  lanes.setOpened(number, false);
+  lanes.setColour("clk", std::nullopt);
+  EXPECT_FALSE(lanes.touched()) << "as if nobody had ever touched them";
+  for (std::size_t i = 0; i < kWireColours.size(); ++i)
+    EXPECT_EQ(static_cast<std::size_t>(kWireColours[i].colour), i);
+}

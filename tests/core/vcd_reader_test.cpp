@@ -280,6 +280,29 @@ TEST(VcdReader, NamesKeepWhatTheFileSays)
   EXPECT_EQ(c->channels[14].path, "caf\xc3\xa9");
 }
 
+TEST(ReadableName, KeepsEveryCharacterOfUtf8AndWritesAllOtherBytes)
+{
+  // The first and last of each length, and of each range that RFC 3629, 4, sets apart.
+  for (const char* kept : {" ", "~", "\xc2\xa0", "\xdf\xbf", "\xe0\xa0\x80", "\xe1\x80\x80", "\xed\x9f\xbf",
+                           "\xee\x80\x80", "\xef\xbf\xbd", "\xf0\x90\x80\x80", "\xf1\x80\x80\x80", "\xf4\x8f\xbf\xbf"})
+    EXPECT_EQ(readableName(kept), kept);
+  const std::vector<std::pair<const char*, const char*>> written{{"\x7f", "\\x7F"},
+                                                                 {"\x1f", "\\x1F"},
+                                                                 {"\xc2\x9f", "\\xC2\\x9F"},
+                                                                 {"\xc1\xbf", "\\xC1\\xBF"},
+                                                                 {"\xdf", "\\xDF"},
+                                                                 {"\xe0\x9f\xbf", "\\xE0\\x9F\\xBF"},
+                                                                 {"\xed\xa0\x80", "\\xED\\xA0\\x80"},
+                                                                 {"\xef\xbf", "\\xEF\\xBF"},
+                                                                 {"\xf0\x8f\xbf\xbf", "\\xF0\\x8F\\xBF\\xBF"},
+                                                                 {"\xf4\x90\x80\x80", "\\xF4\\x90\\x80\\x80"},
+                                                                 {"\xf5\x80\x80\x80", "\\xF5\\x80\\x80\\x80"},
+                                                                 {"\x80", "\\x80"},
+                                                                 {"a\xffz", "a\\xFFz"}};
+  for (const auto& [bytes, text] : written)
+    EXPECT_EQ(readableName(bytes), text);
+}
+
 TEST(VcdReader, DifferentWiresOfOneNameAreToldApart)
 {
   const auto c = read(
