@@ -13,11 +13,20 @@ using rig::CanPace;
 namespace {
 
 /// Random messages at that pace; `kinds`: what some of them are.
-StreamInput randomTraffic(const CanPace& pace, bool classic, bool fd, bool remote = false)
+StreamInput randomTraffic(const CanPace& pace, bool classic, bool fd, bool remote = false, bool spoilt = false)
 {
   std::mt19937_64 random(7);
   CanDriver wire(pace);
   wire.hold(true, 20);
+  for (int i = 0; i < (spoilt ? 3 : 0); ++i) {
+    CanMessage m;
+    m.id = 0x123;
+    m.dlc = 1;
+    m.data = {0x55};
+    wire.drive(rig::canFrame(m, pace).bits, 24);
+    wire.flag(6);
+    wire.hold(true, 11);
+  }
   for (int i = 0; i < 60; ++i) {
     CanMessage m;
     m.id = static_cast<std::uint32_t>(random() % 2048);
@@ -89,6 +98,16 @@ TEST(CanRate, WhereNoFrameSwitchesThereIsNothingToFindAndNoneIsNeverLookedFor)
   ASSERT_TRUE(canProtocol().findAuto(none, {switching}));
   EXPECT_EQ(none.settings.text("fd_bitrate"), "none");
   EXPECT_GT(decodeAll(none, switching).errorCount(), 0U);
+}
+
+TEST(CanRate, FramesThatAreCutAtTheBeginDoNotHideTheRate)
+{
+  for (const double rate : {125000.0, 500000.0, 615385.0}) {
+    CanPace pace;
+    pace.bitrate = rate;
+    const StreamInput input = randomTraffic(pace, true, false, false, true);
+    EXPECT_NEAR(findCanBitRate(CanSettings{}, input), rate, rate * 0.002);
+  }
 }
 
 TEST(CanRate, WhatIsMeasuredIsTheSendersRateInFrontOfTheSwitch)

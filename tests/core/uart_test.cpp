@@ -422,6 +422,12 @@ TEST(Uart, RandomEdgesNeverHarm)
     for (std::uint64_t i = 0; i < frames.size(); ++i) {
       const Anatomy anatomy = anatomyOf(bus, inputFrom(line), frames, i);
       const Frame f = frames.frame(i);
+      for (const Bit& bit : anatomy.bits) {
+        // What a bit really lasts lies before the edge that ends it.
+        if (bit.actual > Picoseconds{0}) {
+          ASSERT_LE(bit.actualBegin + bit.actual, line.track().nextAfter(bit.sample)) << round << " " << i;
+        }
+      }
       if ((f.flags & kUartHasValue) == 0 || settings.order == BitOrder::Msb)
         continue;
       std::uint32_t value = 0;
