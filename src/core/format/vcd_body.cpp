@@ -15,64 +15,23 @@
 #include <array>
 #include <bit>
 #include <cstring>
+#include <string>
 #include <unordered_map>
 
 #include "core/base/number_text.h"
 #include "core/base/say.h"
+#include "core/format/vcd_ids.h"
+#include "core/format/vcd_levels.h"
 #include "core/signal/edge_track_builder.h"
 
 namespace bexto {
 
 namespace {
 
-constexpr std::uint32_t kNoVariable = 0xffffffff;
 /// The quick way reads this far ahead, whatever is there.
 constexpr std::ptrdiff_t kQuickMargin = 32;
 /// No value is longer, nor any identifier that somebody would write.
 constexpr std::size_t kLongestWord = std::size_t{1} << 20U;
-
-/// Identifier code → position of the first variable that has it.
-class IdTable {
- public:
-  void insert(std::string_view id, std::uint32_t position)
-  {
-    if (id.size() > 3) {
-      m_long.try_emplace(id, position);
-      return;
-    }
-    const std::uint32_t code = codeOf(id.data(), id.size());
-    if (code >= m_short.size())
-      m_short.resize(code + 1, kNoVariable);
-    if (m_short[code] == kNoVariable)
-      m_short[code] = position;
-  }
-
-  std::uint32_t find(const char* id, std::size_t size) const
-  {
-    if (size <= 3) [[likely]] {
-      const std::uint32_t code = codeOf(id, size);
-      return code < m_short.size() ? m_short[code] : kNoVariable;
-    }
-    const auto found = m_long.find(std::string_view(id, size));
-    return found == m_long.end() ? kNoVariable : found->second;
-  }
-
- private:
-  static std::uint32_t codeOf(const char* id, std::size_t size)
-  {
-    std::uint32_t code = 0;
-    for (std::size_t i = 0; i < size; ++i) {
-      const std::uint32_t digit = static_cast<unsigned char>(id[i]) - 32U;
-      if (digit > 94)
-        return kNoVariable;
-      code = code * 94 + digit;
-    }
-    return code;
-  }
-
-  std::vector<std::uint32_t> m_short;
-  std::unordered_map<std::string_view, std::uint32_t> m_long;
-};
 
 /// Eight characters at once. `digits` says how many of them, from the first on, are decimal digits; those are the
 /// number.
@@ -101,28 +60,6 @@ EightCharacters readEight(const char* from)
   out.number = bytes & 0xffffffffU;
   return out;
 }
-
-enum Level : std::int8_t { kLow = 0, kHigh = 1, kUnknown = -1, kNoLevel = -2 };
-
-using Levels = std::array<Level, 256>;  ///< of each letter
-
-constexpr Levels levelsOf(std::string_view low, std::string_view high, std::string_view unknown)
-{
-  Levels levels{};
-  levels.fill(kNoLevel);
-  for (const char c : low)
-    levels[static_cast<unsigned char>(c)] = kLow;
-  for (const char c : high)
-    levels[static_cast<unsigned char>(c)] = kHigh;
-  for (const char c : unknown)
-    levels[static_cast<unsigned char>(c)] = kUnknown;
-  return levels;
-}
-
-/// H and L are the weak levels that VHDL simulators write, with U, W and - for what they do not know either.
-constexpr Levels kLevels = levelsOf("0lL", "1hH", "xXzZuUwW-");
-/// Of the ports of an extended dump (18.4.3.2): what drives them from inside, from outside, or both.
-constexpr Levels kPortLevels = levelsOf("DdLl0", "UuHh1", "NZXT?FAaBbCcf");
 
 /// Ends of lines. In runs that a byte can count, which compilers turn into vectors of bytes.
 std::size_t linesIn(std::string_view text)
