@@ -5,13 +5,14 @@ import pathlib
 import re
 import sys
 
-CORE = ["core/base", "core/signal", "core/decode", "core/session", "core/query", "core/view", "core/format", "core/export"]
+CORE = ["core/base", "core/signal", "core/decode", "core/session", "core/store", "core/query", "core/view", "core/format", "core/export"]
 ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
     "core/decode": ["core/base", "core/signal"],
     "core/format": ["core/base", "core/signal"],
     "core/session": ["core/base", "core/signal", "core/decode"],
+    "core/store": ["core/base", "core/signal", "core/decode", "core/session"],
     "core/query": ["core/base", "core/signal", "core/decode"],
     "core/view": ["core/base", "core/signal", "core/decode", "core/query"],
     "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],

@@ -69,14 +69,17 @@ class LaneArrangement {
   /// Whether the bits of a number have lanes of their own below its.
   bool isOpened(const LaneKey& key) const { return m_opened.contains(key); }
   void setOpened(const LaneKey& key, bool opened);
+  const std::set<LaneKey>& opened() const { return m_opened; }
 
   /// How a number is written.
   ValueFormat formatOf(const LaneKey& key) const;
   void setFormat(const LaneKey& key, ValueFormat format);
+  const std::map<LaneKey, ValueFormat>& formats() const { return m_formats; }
 
   /// The colour of the chip at the head of the channel of that path; nullopt: nobody chose one.
   std::optional<WireColour> colourOf(const std::string& channel) const;
   void setColour(const std::string& channel, std::optional<WireColour> colour);
+  const std::map<std::string, WireColour>& colours() const { return m_colours; }
 
   /// The place of each lane that was ever moved, among others of its kind: smaller is higher. All others follow.
   std::map<LaneKey, std::size_t> ranks() const;

@@ -42,11 +42,29 @@ bool ConditionedTrack::levelAt(Picoseconds t) const
 void EdgeStream::extend(const ConditionedTrack& track, Picoseconds until, bool final)
 {
   m_track = track.track;
+  m_open = nullptr;
   m_until = until;
   m_final = final;
   m_horizon = until;
   if (*m_at == kNever.count())
     refill();
+}
+
+/// The chunk that holds transition m_read, with its deltas in hand.
+const EdgeChunk& EdgeStream::enterChunk()
+{
+  const auto holds = [&](const EdgeChunk& chunk) {
+    return m_read >= chunk.firstIndex() && m_read < chunk.firstIndex() + chunk.count();
+  };
+  if (m_chunk >= m_track.chunkCount() || !holds(m_track.chunk(m_chunk)))
+    m_chunk = m_track.chunkOf(m_read);
+  const EdgeChunk& chunk = m_track.chunk(m_chunk);
+  if (m_open != &chunk) {
+    m_bytes = {};  // the one before can go while the next is read
+    m_bytes = chunk.bytes();
+    m_open = &chunk;
+  }
+  return chunk;
 }
 
 void EdgeStream::refill()
@@ -60,23 +78,21 @@ void EdgeStream::refill()
     again = false;
     const std::uint64_t before = m_read;
     while (m_read < m_track.size() && out < full) {
-      if (m_chunk >= m_track.chunkCount() || m_read < m_track.chunk(m_chunk).firstIndex ||
-          m_read >= m_track.chunk(m_chunk).firstIndex + m_track.chunk(m_chunk).count)
-        m_chunk = m_track.chunkOf(m_read);
-      const EdgeChunk& chunk = m_track.chunk(m_chunk);
-      const auto inChunk = static_cast<std::size_t>(m_read - chunk.firstIndex);
+      const EdgeChunk& chunk = enterChunk();
+      const ChunkSummary& summary = chunk.summary();
+      const auto inChunk = static_cast<std::size_t>(m_read - chunk.firstIndex());
       const std::size_t block = inChunk / kBlockEdges;
       const std::size_t skip = inChunk % kBlockEdges;
       const std::size_t whole =
-          std::min(chunk.count / kBlockEdges - block, static_cast<std::size_t>(full - out) / kBlockEdges);
+          std::min(chunk.count() / kBlockEdges - block, static_cast<std::size_t>(full - out) / kBlockEdges);
       if (skip == 0 && whole > 0) {
-        unpackWholeBlocks(&chunk.blocks[block], &chunk.blockFirst[block], whole, chunk.bytes.data(), out);
+        unpackWholeBlocks(&summary.layouts[block], &summary.firsts[block], whole, m_bytes.data(), out);
         out += whole * kBlockEdges;
         m_read += whole * kBlockEdges;
       } else {
         const std::size_t count = chunk.blockCount(block);
         std::array<std::int64_t, kBlockEdges> times;
-        unpackBlock(chunk.blocks[block], chunk.bytes.data(), chunk.blockFirst[block], count, times.data());
+        unpackBlock(summary.layouts[block], m_bytes.data(), summary.firsts[block], count, times.data());
         const std::size_t taken = std::min(count - skip, static_cast<std::size_t>(full - out));
         out = std::copy_n(times.data() + skip, taken, out);
         m_read += taken;

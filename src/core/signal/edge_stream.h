@@ -54,6 +54,7 @@ class EdgeStream {
 
  private:
   void refill();
+  const EdgeChunk& enterChunk();
 
   static constexpr std::size_t kBufferBlocks = 16;
   EdgeTrack m_track;
@@ -61,9 +62,11 @@ class EdgeStream {
   Picoseconds m_horizon;
   Picoseconds m_minPulse;
   bool m_final;
-  bool m_rowLevel = false;   ///< before the first transition in the buffer
-  std::uint64_t m_read = 0;  ///< index of the first transition that is not in the buffer
-  std::size_t m_chunk = 0;   ///< a guess at the chunk that holds it
+  bool m_rowLevel = false;            ///< before the first transition in the buffer
+  std::uint64_t m_read = 0;           ///< index of the first transition that is not in the buffer
+  std::size_t m_chunk = 0;            ///< a guess at the chunk that holds it
+  const EdgeChunk* m_open = nullptr;  ///< whose deltas are m_bytes; one of m_track's
+  ChunkBytes m_bytes;
   alignas(64) std::array<std::int64_t, kBufferBlocks * kBlockEdges + 1 + kReadableBehind> m_buffer{};
   const std::int64_t* m_at;   ///< the next transition, in m_buffer
   const std::int64_t* m_end;  ///< where the kNever is

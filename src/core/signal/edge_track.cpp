@@ -33,10 +33,10 @@ EdgeTrack::EdgeTrack(bool startLevel, std::vector<std::shared_ptr<const EdgeChun
   auto list = std::make_shared<List>();
   list->startLevel = startLevel;
   for (const auto& chunk : chunks) {
-    assert(chunk->firstIndex == list->size && chunk->count > 0);
-    list->firstTimes.push_back(chunk->blockFirst.front());
-    list->firstIndexes.push_back(chunk->firstIndex);
-    list->size += chunk->count;
+    assert(chunk->firstIndex() == list->size && chunk->count() > 0);
+    list->firstTimes.push_back(chunk->facts().first);
+    list->firstIndexes.push_back(chunk->firstIndex());
+    list->size += chunk->count();
   }
   list->chunks = std::move(chunks);
   m_list = std::move(list);
@@ -76,10 +76,13 @@ std::size_t EdgeTrack::chunkBefore(Picoseconds t) const
 Picoseconds EdgeTrack::at(std::uint64_t index) const
 {
   const EdgeChunk& c = chunk(chunkOf(index));
-  const auto inChunk = static_cast<std::size_t>(index - c.firstIndex);
+  const auto inChunk = static_cast<std::size_t>(index - c.firstIndex());
   const std::size_t block = inChunk / kBlockEdges;
+  const ChunkSummary& summary = c.summary();
+  if (inChunk % kBlockEdges == 0)
+    return Picoseconds{summary.firsts[block]};
   std::array<std::int64_t, kBlockEdges> times;
-  unpackBlock(c.blocks[block], c.bytes.data(), c.blockFirst[block], c.blockCount(block), times.data());
+  unpackBlock(summary.layouts[block], c.bytes().data(), summary.firsts[block], c.blockCount(block), times.data());
   return Picoseconds{times[inChunk % kBlockEdges]};
 }
 
@@ -88,15 +91,18 @@ std::uint64_t EdgeTrack::countBefore(Picoseconds t) const
   if (size() == 0)
     return 0;
   const EdgeChunk& c = chunk(chunkBefore(t));
-  if (c.blockFirst.front() >= t.count())
-    return c.firstIndex;
-  const std::size_t block = lastBelow(c.blockFirst, t.count());
+  if (c.facts().first >= t.count())
+    return c.firstIndex();
+  if (c.facts().last < t.count())
+    return c.firstIndex() + c.count();
+  const ChunkSummary& summary = c.summary();
+  const std::size_t block = lastBelow(summary.firsts, t.count());
   const std::size_t count = c.blockCount(block);
   std::array<std::int64_t, kBlockEdges> times;
-  unpackBlock(c.blocks[block], c.bytes.data(), c.blockFirst[block], count, times.data());
+  unpackBlock(summary.layouts[block], c.bytes().data(), summary.firsts[block], count, times.data());
   const std::int64_t* const begin = times.data();
   const auto within = static_cast<std::uint64_t>(std::lower_bound(begin, begin + count, t.count()) - begin);
-  return c.firstIndex + block * kBlockEdges + within;
+  return c.firstIndex() + block * kBlockEdges + within;
 }
 
 std::uint64_t EdgeTrack::countIn(TimeRange range) const
@@ -136,10 +142,8 @@ Picoseconds EdgeTrack::nearestTo(Picoseconds t) const
 std::size_t EdgeTrack::bytes() const
 {
   std::size_t n = 0;
-  for (const auto& c : m_list->chunks) {
-    n += sizeof(EdgeChunk) + c->bytes.capacity() + c->blockFirst.capacity() * sizeof(std::int64_t) +
-         c->blocks.capacity() * sizeof(BlockLayout);
-  }
+  for (const auto& c : m_list->chunks)
+    n += c->memory();
   return n;
 }
 

@@ -6,31 +6,19 @@
 #include <vector>
 
 #include "core/base/time.h"
-#include "core/signal/edge_block.h"
+#include "core/signal/edge_chunk.h"
 
 namespace bexto {
 
-/// About 64 K transitions of one channel, packed. Immutable once it is in a track.
-struct EdgeChunk {
-  std::uint64_t firstIndex = 0;               ///< number of transitions of the track before this chunk
-  std::size_t count = 0;                      ///< transitions in this chunk, at least 1
-  std::vector<std::int64_t> blockFirst = {};  ///< the summary: time in ps of every 64th transition
-  std::vector<BlockLayout> blocks = {};       ///< as many as blockFirst
-  std::vector<std::uint8_t> bytes = {};       ///< the packed deltas
-
-  std::size_t blockCount(std::size_t block) const
-  {
-    return block + 1 < blocks.size() ? kBlockEdges : count - block * kBlockEdges;
-  }
-};
-
+/// Blocks of a chunk that is full.
 inline constexpr std::size_t kChunkBlocks = 1024;
 
 /// One digital channel: a start level and the moments at which it flips, strictly increasing.
 ///
-/// An immutable value of two words; copies share the chunks. Any number of threads may read it without locks, also
-/// while an EdgeTrackBuilder appends: that publishes a new track, and readers keep the one they began with.
-/// Transitions are numbered from 0. Every look-up is O(log n). The level *at* a transition is the one after it.
+/// An immutable value of two words; copies share the chunks, and do not know where these live (signal/edge_chunk.h).
+/// Any number of threads may read it without locks, also while an EdgeTrackBuilder appends: that publishes a new track,
+/// and readers keep the one they began with. Transitions are numbered from 0. Every look-up is O(log n). The level *at*
+/// a transition is the one after it.
 class EdgeTrack {
  public:
   EdgeTrack();
@@ -57,7 +45,8 @@ class EdgeTrack {
   /// The transition nearest to `t`, the earlier of two equally near; kNever when there is none.
   Picoseconds nearestTo(Picoseconds t) const;
 
-  /// Memory of the packed transitions and their summary, in bytes.
+  /// Memory of the packed transitions and their summary, in bytes; without what was read from a file and is held by the
+  /// cache.
   std::size_t bytes() const;
   /// Whether both are the same wire, not only equal.
   bool sameAs(const EdgeTrack& other) const { return m_list == other.m_list; }

@@ -43,7 +43,17 @@ class EdgeTrackBuilder {
 
  private:
   void change(std::int64_t tick, bool level);
-  void flush(EdgeChunk& chunk) const;
+  /// A chunk that is not full yet.
+  struct Open {
+    std::uint64_t firstIndex = 0;
+    std::size_t count = 0;
+    std::int64_t last = 0;  ///< ps
+    ChunkSummary summary = {};
+    PackedBytes bytes = {};
+  };
+
+  void flush(Open& chunk) const;
+  static std::shared_ptr<const EdgeChunk> closed(Open chunk);
   void seal();
 
   int m_power;
@@ -54,7 +64,7 @@ class EdgeTrackBuilder {
   std::vector<std::int64_t> m_pending;  ///< room for kBlockEdges from the first transition on
   std::size_t m_pendingCount = 0;
   std::uint64_t m_flushed = 0;
-  EdgeChunk m_open;
+  Open m_open;
   std::vector<std::shared_ptr<const EdgeChunk>> m_sealed;
 };
 

@@ -64,8 +64,9 @@ class Walker {
     const EdgeChunk& chunk = m_track.chunk(m_chunk);
     if (chunk.blockCount(m_block) < 2)
       return false;
+    const ChunkSummary& summary = chunk.summary();
     std::array<std::int64_t, 2> times;
-    unpackBlock(chunk.blocks[m_block], chunk.bytes.data(), chunk.blockFirst[m_block], 2, times.data());
+    unpackBlock(summary.layouts[m_block], chunk.bytes().data(), summary.firsts[m_block], 2, times.data());
     return times[1] < t;
   }
 
@@ -75,13 +76,13 @@ class Walker {
     unpack();
     const std::int64_t* const times = m_times.data();
     const auto within = static_cast<std::uint64_t>(std::lower_bound(times, times + m_count, t) - times);
-    return m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges + within;
+    return m_track.chunk(m_chunk).firstIndex() + m_block * kBlockEdges + within;
   }
 
   /// Time of transition `index`, which is in the block in hand or the first one after it.
   std::int64_t timeOf(std::uint64_t index) const
   {
-    const std::uint64_t begin = m_track.chunk(m_chunk).firstIndex + m_block * kBlockEdges;
+    const std::uint64_t begin = m_track.chunk(m_chunk).firstIndex() + m_block * kBlockEdges;
     const auto within = static_cast<std::size_t>(index - begin);
     if (within < m_count)
       return m_times[within];
@@ -93,9 +94,9 @@ class Walker {
   {
     m_chunk = chunk;
     m_block = 0;
-    m_firsts = &m_track.chunk(chunk).blockFirst;
-    m_chunkIndex = m_track.chunk(chunk).firstIndex;
-    m_nextChunkBegin = chunk + 1 < m_track.chunkCount() ? m_track.chunk(chunk + 1).blockFirst.front() : kNever.count();
+    m_firsts = &m_track.chunk(chunk).summary().firsts;
+    m_chunkIndex = m_track.chunk(chunk).firstIndex();
+    m_nextChunkBegin = chunk + 1 < m_track.chunkCount() ? m_track.chunk(chunk + 1).facts().first : kNever.count();
   }
 
   void unpack()
@@ -104,7 +105,8 @@ class Walker {
       return;
     const EdgeChunk& chunk = m_track.chunk(m_chunk);
     m_count = chunk.blockCount(m_block);
-    unpackBlock(chunk.blocks[m_block], chunk.bytes.data(), chunk.blockFirst[m_block], m_count, m_times.data());
+    const ChunkSummary& summary = chunk.summary();
+    unpackBlock(summary.layouts[m_block], chunk.bytes().data(), summary.firsts[m_block], m_count, m_times.data());
     m_unpackedChunk = m_chunk;
     m_unpackedBlock = m_block;
   }

@@ -1,0 +1,190 @@
+// Tested by tests/core/chunk_blob_test.cpp.
+#include "core/store/chunk_blob.h"
+
+#include <zstd.h>
+
+#include <array>
+#include <bit>
+#include <cstring>
+#include <limits>
+#include <memory>
+
+#include "core/signal/edge_track.h"
+
+namespace bexto {
+
+namespace {
+
+static_assert(std::endian::native == std::endian::little, "session files are little-endian: turn the numbers round");
+
+// Quicker than the disk, and half the size: measured with traffic of four protocols, a higher level gained 4 % at three
+// times the time.
+constexpr int kLevel = 1;
+constexpr std::size_t kSummaryBytes = 11;  ///< a block: first, power, width, pauses
+constexpr int kMostPower = 18;
+
+struct FreeCompressor {
+  void operator()(ZSTD_CCtx* context) const { ZSTD_freeCCtx(context); }
+};
+struct FreeDecompressor {
+  void operator()(ZSTD_DCtx* context) const { ZSTD_freeDCtx(context); }
+};
+
+std::vector<std::uint8_t> compressed(std::span<const std::uint8_t> bytes)
+{
+  // Made once a thread: setting one up costs more than a chunk.
+  static thread_local const std::unique_ptr<ZSTD_CCtx, FreeCompressor> context = [] {
+    std::unique_ptr<ZSTD_CCtx, FreeCompressor> made(ZSTD_createCCtx());
+    ZSTD_CCtx_setParameter(made.get(), ZSTD_c_compressionLevel, kLevel);
+    ZSTD_CCtx_setParameter(made.get(), ZSTD_c_checksumFlag, 1);
+    return made;
+  }();
+  std::vector<std::uint8_t> out(ZSTD_compressBound(bytes.size()));
+  const std::size_t size = ZSTD_compress2(context.get(), out.data(), out.size(), bytes.data(), bytes.size());
+  out.resize(ZSTD_isError(size) != 0U ? 0 : size);
+  return out;
+}
+
+/// nullopt unless it is a frame of exactly `size` bytes with a check sum that is right.
+std::optional<PackedBytes> decompressed(std::span<const std::uint8_t> blob, std::size_t size)
+{
+  static thread_local const std::unique_ptr<ZSTD_DCtx, FreeDecompressor> context(ZSTD_createDCtx());
+  if (ZSTD_getFrameContentSize(blob.data(), blob.size()) != size)
+    return std::nullopt;
+  PackedBytes out(size);
+  const std::size_t got = ZSTD_decompressDCtx(context.get(), out.data(), out.size(), blob.data(), blob.size());
+  if (ZSTD_isError(got) != 0U || got != size)
+    return std::nullopt;
+  return out;
+}
+
+std::size_t blocksOf(const ChunkFacts& facts)
+{
+  return (facts.count + kBlockEdges - 1) / kBlockEdges;
+}
+
+std::size_t countOf(const ChunkFacts& facts, std::size_t block)
+{
+  return std::min(kBlockEdges, facts.count - block * kBlockEdges);
+}
+
+std::size_t bytesOf(const BlockLayout& layout, std::size_t count)
+{
+  return std::size_t{9} * layout.pauses + count * layout.width;
+}
+
+/// Whether the times of a block rise and stay in [first, last], without an overflow on the way.
+bool isSound(const BlockLayout& layout, const std::uint8_t* bytes, std::int64_t first, std::size_t count,
+             std::int64_t last)
+{
+  const std::int64_t unit = tenToThe(layout.power);
+  std::array<std::int64_t, kBlockEdges> steps{};
+  for (std::size_t i = 0; i < count; ++i) {
+    std::uint32_t delta = 0;
+    std::memcpy(&delta, bytes + layout.row() + i * layout.width, layout.width);
+    steps[i] = delta;
+  }
+  if (steps[0] != 0)
+    return false;
+  std::size_t before = 0;
+  for (std::size_t p = 0; p < layout.pauses; ++p) {
+    const BlockPause pause = pauseOf(layout, bytes, p);
+    if (pause.index <= before || pause.index >= count || pause.ticks <= 0 || steps[pause.index] != 0)
+      return false;
+    steps[pause.index] = pause.ticks;
+    before = pause.index;
+  }
+  std::int64_t left = (last - first) / unit;
+  for (std::size_t i = 1; i < count; ++i) {
+    if (steps[i] <= 0 || steps[i] > left)
+      return false;
+    left -= steps[i];
+  }
+  return true;
+}
+
+template <typename Number>
+void append(std::vector<std::uint8_t>& to, Number value)
+{
+  std::array<std::uint8_t, sizeof(Number)> bytes;
+  std::memcpy(bytes.data(), &value, sizeof(Number));
+  to.insert(to.end(), bytes.begin(), bytes.end());
+}
+
+}  // namespace
+
+ChunkBlobs packChunk(const EdgeChunk& chunk)
+{
+  const ChunkSummary& summary = chunk.summary();
+  const std::size_t blocks = chunk.blocks();
+  // Column by column, and times as distances: so they compress.
+  std::vector<std::uint8_t> plain;
+  plain.reserve(blocks * kSummaryBytes);
+  std::int64_t before = chunk.facts().first;
+  for (const std::int64_t first : summary.firsts) {
+    append(plain, first - before);
+    before = first;
+  }
+  for (const BlockLayout& layout : summary.layouts)
+    plain.push_back(layout.power);
+  for (const BlockLayout& layout : summary.layouts)
+    plain.push_back(layout.width);
+  for (const BlockLayout& layout : summary.layouts)
+    plain.push_back(layout.pauses);
+  const ChunkBytes bytes = chunk.bytes();
+  const BlockLayout& last = summary.layouts.back();
+  const std::size_t size = last.offset + bytesOf(last, chunk.blockCount(blocks - 1));
+  return {compressed(plain), compressed({bytes.data(), size})};
+}
+
+std::optional<ChunkSummary> unpackSummary(std::span<const std::uint8_t> blob, const ChunkFacts& facts)
+{
+  const std::size_t blocks = blocksOf(facts);
+  if (blocks == 0 || blocks > kChunkBlocks)
+    return std::nullopt;
+  const auto plain = decompressed(blob, blocks * kSummaryBytes);
+  if (!plain)
+    return std::nullopt;
+  ChunkSummary summary;
+  summary.firsts.reserve(blocks);
+  summary.layouts.reserve(blocks);
+  std::int64_t first = facts.first;
+  std::size_t offset = 0;
+  for (std::size_t b = 0; b < blocks; ++b) {
+    std::int64_t step = 0;
+    std::memcpy(&step, plain->data() + 8 * b, sizeof(step));
+    BlockLayout layout;
+    layout.offset = static_cast<std::uint32_t>(offset);
+    layout.power = (*plain)[8 * blocks + b];
+    layout.width = (*plain)[9 * blocks + b];
+    layout.pauses = (*plain)[10 * blocks + b];
+    const bool rises = b == 0 ? step == 0 : step > 0 && step <= facts.last - first;
+    if (!rises || layout.power > kMostPower || (layout.width != 2 && layout.width != 4) || layout.pauses >= kBlockEdges)
+      return std::nullopt;
+    first += step;
+    offset += bytesOf(layout, countOf(facts, b));
+    summary.firsts.push_back(first);
+    summary.layouts.push_back(layout);
+  }
+  return summary;
+}
+
+std::optional<PackedBytes> unpackDeltas(std::span<const std::uint8_t> blob, const ChunkFacts& facts,
+                                        const ChunkSummary& summary)
+{
+  const std::size_t blocks = blocksOf(facts);
+  if (summary.layouts.size() != blocks)
+    return std::nullopt;
+  const BlockLayout& end = summary.layouts.back();
+  auto bytes = decompressed(blob, end.offset + bytesOf(end, countOf(facts, blocks - 1)));
+  if (!bytes)
+    return std::nullopt;
+  for (std::size_t b = 0; b < blocks; ++b) {
+    const std::int64_t last = b + 1 < blocks ? summary.firsts[b + 1] - 1 : facts.last;
+    if (!isSound(summary.layouts[b], bytes->data(), summary.firsts[b], countOf(facts, b), last))
+      return std::nullopt;
+  }
+  return bytes;
+}
+
+}  // namespace bexto

@@ -1,0 +1,161 @@
+// Tested by tests/core/session_store_test.cpp.
+#include "core/store/segment_writer.h"
+
+#include <fmt/core.h>
+
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <unordered_map>
+
+#include "core/store/chunk_blob.h"
+#include "core/store/session_store.h"
+
+namespace bexto {
+
+namespace {
+
+constexpr std::size_t kFullChunk = kChunkBlocks * kBlockEdges;
+
+/// The three rows of a chunk.
+class ChunkWriter {
+ public:
+  explicit ChunkWriter(Database& database)
+      : m_database(database),
+        m_chunk(database.prepare(
+            "INSERT INTO chunk (track, number, first_index, count, first_ps, last_ps) VALUES (?, ?, ?, ?, ?, ?)")),
+        m_summary(database.prepare("INSERT INTO chunk_summary VALUES (?, ?)")),
+        m_deltas(database.prepare("INSERT INTO chunk_deltas VALUES (?, ?)"))
+  {
+  }
+
+  /// Written so far.
+  std::size_t bytes() const { return m_bytes; }
+
+  void write(const EdgeChunk& chunk, std::int64_t track, std::size_t number)
+  {
+    // From file to file as it is.
+    const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
+    auto blobs = stored != nullptr ? stored->readBlobs(chunk.key()) : std::optional<ChunkBlobs>();
+    if (!blobs)
+      blobs = packChunk(chunk);
+    const ChunkFacts& facts = chunk.facts();
+    m_chunk.bind(1, track).bind(2, static_cast<std::int64_t>(number));
+    m_chunk.bind(3, static_cast<std::int64_t>(facts.firstIndex)).bind(4, static_cast<std::int64_t>(facts.count));
+    m_chunk.bind(5, facts.first).bind(6, facts.last).run();
+    const std::int64_t id = m_database.lastId();
+    m_summary.bind(1, id).bind(2, blobs->summary).run();
+    m_deltas.bind(1, id).bind(2, blobs->deltas).run();
+    m_bytes += blobs->summary.size() + blobs->deltas.size();
+  }
+
+  void remove(std::int64_t track, std::size_t number)
+  {
+    const auto at = static_cast<std::int64_t>(number);
+    for (const char* const table : {"chunk_summary", "chunk_deltas"}) {
+      m_database
+          .prepare(
+              fmt::format("DELETE FROM {} WHERE chunk IN (SELECT id FROM chunk WHERE track = ? AND number = ?)", table))
+          .bind(1, track)
+          .bind(2, at)
+          .run();
+    }
+    m_database.prepare("DELETE FROM chunk WHERE track = ? AND number = ?").bind(1, track).bind(2, at).run();
+  }
+
+ private:
+  Database& m_database;
+  Statement m_chunk;
+  Statement m_summary;
+  Statement m_deltas;
+  std::size_t m_bytes = 0;
+};
+
+}  // namespace
+
+void SegmentWriter::begin(Database& database, const Segment& segment)
+{
+  const Capture& capture = *segment.capture;
+  database
+      .prepare(
+          "INSERT INTO segment (place, name, source, started_at, started_by, tick_ps, end_ps, whole, notes)"
+          " VALUES (?, '', '', '', '', 1, 0, 0, '[]')")
+      .bind(1, m_place)
+      .run();
+  m_segment = database.lastId();
+  Statement addTrack = database.prepare("INSERT INTO track (segment, kind, start_level) VALUES (?, 'edges', ?)");
+  Statement addChannel = database.prepare("INSERT INTO channel VALUES (?, ?, ?, ?)");
+  std::unordered_map<const void*, std::size_t> known;  // a wire with several names is stored once
+  for (std::size_t i = 0; i < capture.channels.size(); ++i) {
+    const EdgeTrack& track = capture.channels[i].track;
+    const auto [at, isNew] = known.try_emplace(track.identity(), m_tracks.size());
+    if (isNew) {
+      addTrack.bind(1, m_segment).bind(2, std::int64_t{track.startLevel() ? 1 : 0}).run();
+      m_tracks.push_back({database.lastId()});
+      m_channelOf.push_back(i);
+    }
+    m_trackOf.push_back(at->second);
+    addChannel.bind(1, m_segment).bind(2, static_cast<std::int64_t>(i)).bind(3, capture.channels[i].path);
+    addChannel.bind(4, m_tracks[at->second].id).run();
+  }
+  Statement addVector = database.prepare("INSERT INTO vector VALUES (?, ?, ?, ?, ?)");
+  std::int64_t place = 0;
+  for (const ChannelVector& vector : capture.vectors) {
+    addVector.bind(1, m_segment).bind(2, place++).bind(3, vector.path);
+    addVector.bind(4, static_cast<std::int64_t>(vector.firstChannel)).bind(5, static_cast<std::int64_t>(vector.width));
+    addVector.run();
+  }
+}
+
+bool SegmentWriter::write(Database& database, const Segment& segment, const std::stop_token& stop, Progress& progress,
+                          std::size_t most)
+{
+  const Capture& capture = *segment.capture;
+  if (m_segment == 0)
+    begin(database, segment);
+  ChunkWriter chunks(database);
+  const auto trackOf = [&](std::size_t i) -> const EdgeTrack& { return capture.channels.at(m_channelOf[i]).track; };
+  std::uint64_t wanted = 0;
+  std::uint64_t there = 0;
+  for (std::size_t i = 0; i < m_tracks.size(); ++i) {
+    wanted += trackOf(i).size();
+    there += m_tracks[i].edges;
+  }
+  bool all = true;
+  for (std::size_t i = 0; i < m_tracks.size() && all; ++i) {
+    const EdgeTrack& track = trackOf(i);
+    Written& written = m_tracks[i];
+    if (written.edges == track.size())
+      continue;
+    if (written.edges % kFullChunk != 0)
+      chunks.remove(written.id, written.chunks);  // it has grown; who reads has the rows of their own snapshot
+    for (std::size_t c = written.chunks; c < track.chunkCount() && all; ++c) {
+      const EdgeChunk& chunk = track.chunk(c);
+      chunks.write(chunk, written.id, c);
+      there += chunk.firstIndex() + chunk.count() - written.edges;
+      written.edges = chunk.firstIndex() + chunk.count();
+      written.chunks = chunk.count() == kFullChunk ? c + 1 : c;
+      progress.report(static_cast<double>(there) / static_cast<double>(wanted));
+      all = database.ok() && !stop.stop_requested() && chunks.bytes() < most;
+    }
+  }
+  all = there == wanted;
+  writeFacts(database, segment, all && segment.whole);
+  return all;
+}
+
+void SegmentWriter::writeFacts(Database& database, const Segment& segment, bool whole) const
+{
+  const Capture& capture = *segment.capture;
+  const std::string notes =
+      nlohmann::json(capture.notes).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+  Statement facts = database.prepare(
+      "UPDATE segment SET name = ?, source = ?, started_at = ?, started_by = ?, trigger_ps = ?, tick_ps = ?,"
+      " end_ps = ?, whole = ?, notes = ? WHERE id = ?");
+  facts.bind(1, segment.name).bind(2, capture.source).bind(3, segment.startedAt).bind(4, segment.startedBy);
+  facts.bindNull(5).bind(6, capture.tick.count()).bind(7, capture.end.count());
+  if (capture.trigger)
+    facts.bind(5, capture.trigger->count());
+  facts.bind(8, std::int64_t{whole ? 1 : 0}).bind(9, notes).bind(10, m_segment).run();
+}
+
+}  // namespace bexto
