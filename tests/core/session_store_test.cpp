@@ -158,9 +158,9 @@ TEST(SessionStore, WhereNobodyMayWrite)
   const Folder folder;
   std::filesystem::create_directory(folder / "closed");
   ASSERT_TRUE(written(folder / "closed/a.bexto", fullSession()));
-  constexpr auto kLook = std::filesystem::perms::owner_read | std::filesystem::perms::owner_exec |
-                         std::filesystem::perms::others_read | std::filesystem::perms::others_exec;
-  std::filesystem::permissions(folder / "", kLook | std::filesystem::perms::owner_write);
+  using std::filesystem::perms;
+  constexpr auto kLook = static_cast<perms>(0555);
+  std::filesystem::permissions(folder / "", kLook | perms::owner_write);
   std::filesystem::permissions(folder / "closed/a.bexto", kLook);
   std::filesystem::permissions(folder / "closed", kLook);
   // In a process that is not root, who may write anywhere.
