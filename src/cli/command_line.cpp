@@ -10,6 +10,7 @@
 #include "core/base/time_text.h"
 #include "core/decode/bus_spec.h"
 #include "core/decode/protocol.h"
+#include "core/format/capture_format.h"
 
 namespace bexto::cli {
 
@@ -17,6 +18,7 @@ namespace {
 
 struct Texts {
   std::string capture;
+  std::string segment;
   std::vector<std::string> buses;
   std::vector<std::string> inverted;
   std::vector<std::string> ignored;
@@ -31,10 +33,15 @@ struct Texts {
 
 void addCommon(CLI::App& command, Texts& texts)
 {
-  command.add_option("CAPTURE", texts.capture, "The capture: a VCD file")->required();
+  command.add_option("CAPTURE", texts.capture, "A capture (" + suffixList() + ") or a session (.bexto)")->required();
+  command.add_option("--segment", texts.segment, "Of a session with several: its name or number, from 1");
+  command.add_flag("--quiet", texts.quiet, "No progress and no notes");
+}
+
+void addOutput(CLI::App& command, Texts& texts)
+{
   command.add_option("--format", texts.format, "jsonl, csv or text; text on a terminal, jsonl otherwise");
   command.add_option("--out", texts.out, "A file, written whole or not at all; else standard output");
-  command.add_flag("--quiet", texts.quiet, "No progress and no notes");
 }
 
 std::string settingHelp(const SettingSpec& setting)
@@ -128,14 +135,12 @@ Result<void> readBuses(const Texts& texts, Request& request)
 
 Result<void> readFilter(const Texts& texts, Request& request)
 {
-  std::vector<std::string> names;
-  for (const Bus& bus : request.buses)
-    names.push_back(bus.name);
-  auto query = Query::parse(texts.filter, names);
-  if (!query)
-    return fail(ErrorCode::BadArgument, query.error().text(), "--filter");
-  request.filter = std::move(*query);
-  return {};
+  request.filter = texts.filter;
+  // Those of a session are not known yet.
+  if (request.buses.empty())
+    return {};
+  auto query = parseFilter(texts.filter, request.buses);
+  return query ? Result<void>() : tl::unexpected(query.error());
 }
 
 Result<void> readReadings(const Texts& texts, Request& request)
@@ -175,6 +180,18 @@ Result<void> readOutput(const Texts& texts, Request& request)
 
 }  // namespace
 
+Result<Query> parseFilter(const std::string& text, const std::vector<Bus>& buses)
+{
+  std::vector<std::string> names;
+  names.reserve(buses.size());
+  for (const Bus& bus : buses)
+    names.push_back(bus.name);
+  auto query = Query::parse(text, names);
+  if (!query)
+    return fail(ErrorCode::BadArgument, query.error().text(), "--filter");
+  return std::move(*query);
+}
+
 Result<Request> parseCommandLine(int argc, char** argv)
 {
   CLI::App app("Bexto reads serial bus traffic out of captures: " + protocolLabels() + ".", "bexto-cli");
@@ -184,9 +201,15 @@ Result<Request> parseCommandLine(int argc, char** argv)
   Texts texts;
   CLI::App* info = app.add_subcommand("info", "Print what is in a capture");
   addCommon(*info, texts);
+  addOutput(*info, texts);
   CLI::App* decode = app.add_subcommand("decode", "Decode buses and write their frames");
   addCommon(*decode, texts);
-  decode->add_option("--bus", texts.buses, "A bus spec; once for each bus")->required()->expected(1)->take_all();
+  addOutput(*decode, texts);
+  decode
+      ->add_option("--bus", texts.buses,
+                   "A bus spec; once for each bus. Of a session: its own buses, when none is given")
+      ->expected(1)
+      ->take_all();
   decode->add_option("--invert", texts.inverted, "A channel whose high and low change places; may be repeated")
       ->expected(1)
       ->take_all();
@@ -198,6 +221,9 @@ Result<Request> parseCommandLine(int argc, char** argv)
   decode->add_option("--filter", texts.filter,
                      "Only frames for which this holds, like 'byte0>=80 not error'; see below");
   decode->footer(busHelp() + filterHelp());
+  CLI::App* convert = app.add_subcommand("convert", "Write a capture in another format");
+  addCommon(*convert, texts);
+  convert->add_option("OUT", texts.out, "The file; its suffix says the format: .bexto, " + suffixList())->required();
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");
 
@@ -207,7 +233,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {
-    for (CLI::App* sub : {info, decode, help})
+    for (CLI::App* sub : {info, decode, convert, help})
       request.helpText = sub->parsed() ? sub->help() : request.helpText;
     if (request.helpText.empty())
       request.helpText = overview;
@@ -223,19 +249,20 @@ Result<Request> parseCommandLine(int argc, char** argv)
     request.helpText = overview;
     if (!texts.topic.empty()) {
       CLI::App* topic = nullptr;
-      for (CLI::App* sub : {info, decode, help})
+      for (CLI::App* sub : {info, decode, convert, help})
         topic = sub->get_name() == texts.topic ? sub : topic;
       if (topic == nullptr)
         return fail(ErrorCode::BadArgument, fmt::format("there is no command '{}'", texts.topic), {},
-                    "there are info, decode and help");
+                    "there are info, decode, convert and help");
       request.helpText = topic->help();
     } else if (!help->parsed()) {
       return fail(ErrorCode::BadArgument, "no command is given", {}, "see `bexto-cli help`");
     }
     return request;
   }
-  request.command = info->parsed() ? Command::Info : Command::Decode;
+  request.command = info->parsed() ? Command::Info : decode->parsed() ? Command::Decode : Command::Convert;
   request.capture = texts.capture;
+  request.segment = texts.segment;
   request.out = texts.out;
   request.quiet = texts.quiet;
   for (const auto& read : {readOutput, readBuses, readFilter, readReadings, readTimes}) {

@@ -11,13 +11,14 @@
 
 namespace bexto::cli {
 
-enum class Command { Info, Decode, Help, Version };
+enum class Command { Info, Decode, Convert, Help, Version };
 
 /// The command line, understood and checked as far as that goes without opening the capture.
 struct Request {
   Command command = Command::Help;
   std::string capture;
-  std::vector<Bus> buses;
+  std::string segment;                ///< of a session: its name or number; empty: the one that was looked at last
+  std::vector<Bus> buses;             ///< none given: those of the session
   std::optional<FrameFormat> format;  ///< not given: text on a terminal, else jsonl
   std::string out;                    ///< empty: standard output
   /// What is done to channels before their buses read them.
@@ -26,11 +27,14 @@ struct Request {
     Conditioning how;
   };
   std::vector<ChannelReading> readings;
-  Query filter;  ///< empty: all frames
+  std::string filter;  ///< in the filter language; empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
   bool quiet = false;
   std::string helpText;
 };
+
+/// Reads a filter that knows these buses. Errors: BadArgument.
+Result<Query> parseFilter(const std::string& text, const std::vector<Bus>& buses);
 
 /// Errors: BadArgument.
 Result<Request> parseCommandLine(int argc, char** argv);

@@ -8,7 +8,7 @@ namespace bexto::cli {
 Result<void> runInfo(const Request& request, FrameFormat format);
 Result<void> runDecode(const Request& request, FrameFormat format);
 
-/// Reads the capture with progress on the terminal, and prints its notes on standard error.
-Result<Capture> openCapture(const Request& request);
+/// Writes the capture, or the whole session, in the format of the output's suffix.
+Result<void> runConvert(const Request& request);
 
 }  // namespace bexto::cli

@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "cli/commands.h"
+#include "cli/input.h"
 #include "cli/output.h"
 #include "core/query/scan.h"
 
@@ -92,14 +93,21 @@ Result<std::vector<StreamFrames>> decodeAll(const std::vector<Source>& sources, 
 
 Result<void> runDecode(const Request& request, FrameFormat format)
 {
-  auto capture = openCapture(request);
-  if (!capture)
-    return tl::unexpected(capture.error());
+  auto input = openInput(request);
+  if (!input)
+    return tl::unexpected(input.error());
+  Capture* const capture = &input->capture;
+  const std::vector<Bus>& wanted = request.buses.empty() ? input->buses : request.buses;
+  if (wanted.empty())
+    return fail(ErrorCode::BadArgument, "no bus is given", {}, "describe one with --bus; see `bexto-cli help decode`");
+  const auto filter = parseFilter(request.filter, wanted);
+  if (!filter)
+    return tl::unexpected(filter.error());
   if (auto read = readAs(request.readings, *capture); !read)
     return read;
   std::vector<ResolvedBus> buses;
   std::optional<Error> missing;
-  for (const Bus& bus : request.buses) {
+  for (const Bus& bus : wanted) {
     auto resolved = resolveBus(bus, *capture);
     if (resolved) {
       buses.push_back(std::move(*resolved));
@@ -130,17 +138,19 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     sources[i].next = sources[i].frames.firstFrom(request.span.begin);
     sources[i].end = sources[i].frames.firstFrom(request.span.end);
   }
-  const bool filtered = !request.filter.empty();
+  if (auto whole = input->checkWhole(); !whole)
+    return whole;
+  const bool filtered = !filter->empty();
   if (filtered) {
     std::vector<ScanSource> scanned;
     scanned.reserve(sources.size());
     for (const Source& source : sources)
       scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames)});
-    auto wanted = scanLines(request.filter, scanned, std::stop_token());
-    if (!wanted)
-      return tl::unexpected(wanted.error());
+    auto found = scanLines(*filter, scanned, std::stop_token());
+    if (!found)
+      return tl::unexpected(found.error());
     for (std::size_t i = 0; i < sources.size(); ++i) {
-      sources[i].wanted = std::move((*wanted)[i]);
+      sources[i].wanted = std::move((*found)[i]);
       skipUnwanted(sources[i]);
     }
   }

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
+#include "cli/input.h"
 #include "cli/output.h"
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
@@ -13,8 +14,9 @@ namespace bexto::cli {
 
 namespace {
 
-std::string asText(const Capture& capture)
+std::string asText(const Input& input)
 {
+  const Capture& capture = input.capture;
   std::string text = fmt::format("{}\nspan     {} s\nperiod   {}\n\n", capture.source, momentText(capture.end, 12),
                                  lengthText(capture.tick));
   std::size_t width = 7;
@@ -24,6 +26,17 @@ std::string asText(const Capture& capture)
   for (const Channel& c : capture.channels)
     text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", specName(c.path), width, "digital",
                         c.track.startLevel() ? 1 : 0, countText(c.track.size()));
+  if (input.session.segments.size() > 1) {
+    text += "\nsegments\n";
+    for (std::size_t i = 0; i < input.session.segments.size(); ++i)
+      text +=
+          fmt::format("{} {:>2}  {}\n", i == input.session.shown ? '>' : ' ', i + 1, input.session.segments[i].name);
+  }
+  if (!input.buses.empty()) {
+    text += "\nbuses\n";
+    for (const Bus& bus : input.buses)
+      text += busSpecText(bus) + '\n';
+  }
   return text;
 }
 
@@ -55,15 +68,16 @@ std::string asCsv(const Capture& capture)
 
 Result<void> runInfo(const Request& request, FrameFormat format)
 {
-  const auto capture = openCapture(request);
-  if (!capture)
-    return tl::unexpected(capture.error());
+  const auto input = openInput(request);
+  if (!input)
+    return tl::unexpected(input.error());
+  const Capture& capture = input->capture;
   auto output = Output::open(request.out);
   if (!output)
     return tl::unexpected(output.error());
-  const std::string text = format == FrameFormat::Text  ? asText(*capture)
-                           : format == FrameFormat::Csv ? asCsv(*capture)
-                                                        : asJson(*capture);
+  const std::string text = format == FrameFormat::Text  ? asText(*input)
+                           : format == FrameFormat::Csv ? asCsv(capture)
+                                                        : asJson(capture);
   if (auto written = output->write(text); !written)
     return written;
   return output->finish();

@@ -10,20 +10,8 @@
 #include "cli/exit_status.h"
 #include "cli/output.h"
 #include "core/base/atomic_file.h"
-#include "core/format/vcd_reader.h"
 
 namespace bexto::cli {
-
-Result<Capture> openCapture(const Request& request)
-{
-  TerminalProgress progress(request.quiet);
-  auto capture = readVcd(request.capture, std::stop_token(), progress);
-  if (capture && !request.quiet) {
-    for (const std::string& note : capture->notes)
-      fmt::print(stderr, "note: {}: {}\n", capture->source, note);
-  }
-  return capture;
-}
 
 namespace {
 
@@ -79,6 +67,9 @@ ExitStatus run(int argc, char** argv)
       break;
     case Command::Decode:
       done = runDecode(*request, format);
+      break;
+    case Command::Convert:
+      done = runConvert(*request);
       break;
   }
   return done ? kDone : report(done.error());

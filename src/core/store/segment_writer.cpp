@@ -33,19 +33,18 @@ class ChunkWriter {
 
   void write(const EdgeChunk& chunk, std::int64_t track, std::size_t number)
   {
-    // From file to file as it is.
+    // From file to file as it is: what cannot be read must not become a chunk that can, with stand-ins for its times.
+    static const ChunkBlobs kLost{{0}, {0}};
     const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
-    auto blobs = stored != nullptr ? stored->readBlobs(chunk.key()) : std::optional<ChunkBlobs>();
-    if (!blobs)
-      blobs = packChunk(chunk);
+    const ChunkBlobs blobs = stored != nullptr ? stored->readBlobs(chunk.key()).value_or(kLost) : packChunk(chunk);
     const ChunkFacts& facts = chunk.facts();
     m_chunk.bind(1, track).bind(2, static_cast<std::int64_t>(number));
     m_chunk.bind(3, static_cast<std::int64_t>(facts.firstIndex)).bind(4, static_cast<std::int64_t>(facts.count));
     m_chunk.bind(5, facts.first).bind(6, facts.last).run();
     const std::int64_t id = m_database.lastId();
-    m_summary.bind(1, id).bind(2, blobs->summary).run();
-    m_deltas.bind(1, id).bind(2, blobs->deltas).run();
-    m_bytes += blobs->summary.size() + blobs->deltas.size();
+    m_summary.bind(1, id).bind(2, blobs.summary).run();
+    m_deltas.bind(1, id).bind(2, blobs.deltas).run();
+    m_bytes += blobs.summary.size() + blobs.deltas.size();
   }
 
   void remove(std::int64_t track, std::size_t number)

@@ -1,0 +1,84 @@
+// Tested by tests/core/capture_format_test.cpp.
+#include "core/format/capture_format.h"
+
+#include <algorithm>
+#include <cctype>
+
+#include "core/base/input_file.h"
+#include "core/format/vcd_reader.h"
+#include "core/format/vcd_writer.h"
+
+namespace bexto {
+
+namespace {
+
+/// A dump begins with a keyword, whatever blanks are before it.
+bool fitsVcd(std::string_view begin)
+{
+  const std::size_t word = begin.find_first_not_of(" \t\r\n");
+  return word != std::string_view::npos && begin[word] == '$';
+}
+
+const std::vector<CaptureFormat>& all()
+{
+  static const std::vector<CaptureFormat> kAll{{"Value change dump", {".vcd", ".vcd.gz"}, fitsVcd, readVcd, writeVcd}};
+  return kAll;
+}
+
+bool endsIn(std::string_view path, std::string_view suffix)
+{
+  const auto same = [](char a, char b) {
+    return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+  };
+  return path.size() > suffix.size() &&
+         std::equal(suffix.begin(), suffix.end(), path.end() - static_cast<std::ptrdiff_t>(suffix.size()), same);
+}
+
+}  // namespace
+
+std::span<const CaptureFormat> captureFormats()
+{
+  return all();
+}
+
+const CaptureFormat* formatOfName(std::string_view path)
+{
+  for (const CaptureFormat& format : all()) {
+    if (std::any_of(format.suffixes.begin(), format.suffixes.end(), [&](auto suffix) { return endsIn(path, suffix); }))
+      return &format;
+  }
+  return nullptr;
+}
+
+Result<Capture> readCapture(const std::string& path, const std::stop_token& stop, Progress& progress)
+{
+  constexpr std::size_t kLook = 4096;
+  std::string begin(kLook, '\0');
+  {
+    auto file = InputFile::open(path);
+    if (!file)
+      return tl::unexpected(file.error());
+    const auto got = file->read(begin);
+    if (!got)
+      return tl::unexpected(got.error());
+    begin.resize(*got);
+  }
+  for (const CaptureFormat& format : all()) {
+    if (format.fits(begin))
+      return format.read(path, stop, progress);
+  }
+  const CaptureFormat* const named = formatOfName(path);
+  return (named == nullptr ? all().front() : *named).read(path, stop, progress);
+}
+
+std::string suffixList(std::string_view between)
+{
+  std::string list;
+  for (const CaptureFormat& format : all()) {
+    for (const std::string_view suffix : format.suffixes)
+      list += (list.empty() ? std::string() : std::string(between)) + std::string(suffix);
+  }
+  return list;
+}
+
+}  // namespace bexto

@@ -1,0 +1,40 @@
+#pragma once
+
+#include <span>
+#include <stop_token>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/base/result.h"
+#include "core/signal/capture.h"
+
+namespace bexto {
+
+/// A kind of file that captures come in, or leave in: what dialogs, the command line and their helps list is made of
+/// these. Sessions (core/store) hold more than a capture and are none of them.
+struct CaptureFormat {
+  std::string_view name;                   ///< "Value change dump"; for say()
+  std::vector<std::string_view> suffixes;  ///< with their dots; the first is the usual one
+  bool (*fits)(std::string_view begin);    ///< whether a file that begins so is one, whatever it is called
+  /// Errors: Unreadable, Malformed, Cancelled.
+  Result<Capture> (*read)(const std::string& path, const std::stop_token& stop, Progress& progress);
+  /// Whole or not at all. Errors: Unwritable.
+  Result<void> (*write)(const Capture& capture, const std::string& path);
+};
+
+/// All of them; the list lives as long as the program.
+std::span<const CaptureFormat> captureFormats();
+
+/// The format that a file of that name would be written in; nullptr when no suffix fits.
+const CaptureFormat* formatOfName(std::string_view path);
+
+/// Reads a capture of any format: the one that its content shows, else the one that its name says, else the first.
+/// Errors: those of the format.
+Result<Capture> readCapture(const std::string& path, const std::stop_token& stop, Progress& progress);
+
+/// Every suffix, as people write a list: ".vcd, .vcd.gz".
+std::string suffixList(std::string_view between = ", ");
+
+}  // namespace bexto
