@@ -21,7 +21,7 @@ ALLOWED = {
     "app": ["core/base", "core/decode", "ui"],
 }
 # Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
-GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus"]
+GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus", "ui/keeper"]
 UI = {
     "ui/access": [],
     "ui/text": [],
@@ -29,7 +29,8 @@ UI = {
     "ui/job": [],
     "ui/session": ["ui/text"],
     "ui/engine": ["ui/text", "ui/job", "ui/session"],
-    "ui/focus": ["ui/text", "ui/session", "ui/engine"],
+    "ui/focus": ["ui/text", "ui/session", "ui/engine", "ui/keeper"],
+    "ui/keeper": ["ui/text", "ui/job", "ui/session", "ui/engine"],
     "ui/page": [],
     "ui/query": GROUND,
     "ui/overview": [*GROUND, "ui/query"],
@@ -43,7 +44,7 @@ UI = {
 }
 UI["ui/window"] = [*UI]  # puts all of them together
 ALLOWED.update({folder: [*CORE, *may] for folder, may in UI.items()})
-QT_ONLY_CORE = ("ui/session", "ui/engine", "ui/job")  # no widget in them
+QT_ONLY_CORE = ("ui/session", "ui/engine", "ui/job", "ui/keeper")  # no widget in them
 ROOM_MAY = ["core/base", "core/signal", "core/decode"]  # and no other room
 QT_FREE = ("core/", "rig", "cli")
 NAMELESS = (*CORE, "cli", *UI, "app")  # folders that know no protocol

@@ -46,7 +46,7 @@ int main(int argc, char** argv)
   parser.setApplicationDescription(QApplication::tr("Reads serial bus traffic out of captures."));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("CAPTURE"), QApplication::tr("The capture to open: a VCD file."),
+  parser.addPositionalArgument(QStringLiteral("CAPTURE"), QApplication::tr("The capture or session to open."),
                                QStringLiteral("[CAPTURE]"));
   const QCommandLineOption busOption(QStringLiteral("bus"),
                                      QApplication::tr("A bus to decode: NAME=PROTOCOL,key=value,… May be repeated."),

@@ -35,6 +35,8 @@ struct SessionFile {
   std::vector<Segment> segments;
   std::size_t shown = 0;                           ///< the segment that was looked at
   std::map<std::string, std::string> attachments;  ///< by name: sheets, rulebooks, pictures
+  /// Of unsaved changes only: the session file that they are made to, and that has the segments. Empty: none.
+  std::string continues = {};
 };
 
 }  // namespace bexto

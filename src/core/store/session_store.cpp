@@ -354,6 +354,21 @@ std::optional<ChunkBlobs> SessionStore::readBlobs(std::int64_t key) const
   return ChunkBlobs{std::move(*summary), std::move(*deltas)};
 }
 
+Result<SessionStore::Opened> openUnsaved(const std::string& path)
+{
+  auto opened = SessionStore::open(path);
+  if (!opened || opened->file.continues.empty())
+    return opened;
+  auto base = SessionStore::open(opened->file.continues);
+  if (!base)
+    return base;
+  opened->base = base->store;
+  opened->file.segments = std::move(base->file.segments);
+  opened->file.shown =
+      opened->file.segments.empty() ? 0 : std::min(opened->file.shown, opened->file.segments.size() - 1);
+  return opened;
+}
+
 Result<void> writeSession(const std::string& path, const SessionFile& file, const std::stop_token& stop,
                           Progress& progress, const SessionStore* own)
 {

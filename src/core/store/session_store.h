@@ -73,7 +73,12 @@ class SessionStore final : public ChunkSource {
 struct SessionStore::Opened {
   std::shared_ptr<SessionStore> store;
   SessionFile file;
+  std::shared_ptr<SessionStore> base = {};  ///< by openUnsaved(): of the file that the changes are made to
 };
+
+/// Opens a file of unsaved work: what SessionStore::open() gives, with the segments of the session that it continues.
+/// Errors: those of open(), of either file.
+Result<SessionStore::Opened> openUnsaved(const std::string& path);
 
 /// A new session file, whole or not at all; one that is there is replaced, also while it is read.
 /// Errors: Unwritable (also: in use by another Bexto), Cancelled.

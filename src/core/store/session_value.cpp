@@ -261,6 +261,7 @@ Result<void> readRows(Database& database, SessionFile& file)
                               : key == "description" ? &file.about.description
                               : key == "author"      ? &file.about.author
                               : key == "source"      ? &session.source
+                              : key == "continues"   ? &file.continues
                                                      : nullptr;
     if (text != nullptr)
       *text = about.text(1);
@@ -315,6 +316,7 @@ void writeSessionValue(Database& database, const SessionFile& file)
   say("description", file.about.description);
   say("author", file.about.author);
   say("source", file.session.source);
+  say("continues", file.continues);
   writeBuses(database, file.session);
   Statement conditioning = database.prepare("INSERT INTO conditioning VALUES (?, ?, ?)");
   for (const auto& [path, how] : file.session.conditioning)

@@ -3,8 +3,8 @@
 #include <QTimer>
 #include <utility>
 
+#include "core/format/capture_format.h"
 #include "core/format/vcd_follower.h"
-#include "core/format/vcd_reader.h"
 #include "ui/text/text.h"
 
 namespace bexto::ui {
@@ -57,7 +57,21 @@ void CaptureSource::open(const QString& path)
   dropFollowing();
   m_path = path;
   m_loading.start([this, path](JobRun& run) {
-    auto capture = readVcd(path.toStdString(), run.stop(), run);
+    if (looksLikeSession(path.toStdString())) {
+      auto session = openUnsaved(path.toStdString());
+      if (!session) {
+        run.post([this, message = toQString(session.error().text())] { fail(message); });
+        return;
+      }
+      run.post([this, made = std::make_shared<const SessionStore::Opened>(std::move(*session))] {
+        m_loading.cancel();
+        m_state = State::Idle;
+        Q_EMIT sessionOpened(made);
+        Q_EMIT stateChanged(State::Opening);
+      });
+      return;
+    }
+    auto capture = readCapture(path.toStdString(), run.stop(), run);
     if (!capture) {
       run.post([this, message = toQString(capture.error().text())] { fail(message); });
       return;

@@ -4,7 +4,7 @@
 #include <QString>
 #include <memory>
 
-#include "core/signal/capture.h"
+#include "core/store/session_store.h"
 #include "ui/job/job.h"
 
 namespace bexto::ui {
@@ -33,8 +33,8 @@ class CaptureSource : public QObject {
   const QString& path() const { return m_path; }
   const QString& message() const { return m_message; }
 
-  /// Reads the file whole. What is open stays until then, and for good when it fails. A file that grew is left as it
-  /// is.
+  /// Reads the file whole: a capture, or a session. What is open stays until then, and for good when it fails. A file
+  /// that grew is left as it is.
   void open(const QString& path);
   /// Reads a file that somebody still writes, and goes on reading as it grows.
   void follow(const QString& path);
@@ -48,6 +48,8 @@ class CaptureSource : public QObject {
   void progressed(double fraction);
   /// A capture, whole or, when live, its begin. stateChanged() follows.
   void opened(const std::shared_ptr<const bexto::Capture>& capture);
+  /// A session. stateChanged() follows.
+  void sessionOpened(const std::shared_ptr<const bexto::SessionStore::Opened>& session);
   /// The same capture, longer.
   void grew(const std::shared_ptr<const bexto::Capture>& capture);
   /// What was being opened was given up by the user.

@@ -69,6 +69,8 @@ Engine::Engine(SessionModel& session, QObject* parent)
   connect(&session, &SessionModel::changed, this, &Engine::follow);
   connect(m_source, &CaptureSource::opened, this,
           [this](const std::shared_ptr<const Capture>& capture) { takeCapture(capture, m_source->path()); });
+  connect(m_source, &CaptureSource::sessionOpened, this,
+          [this](const std::shared_ptr<const SessionStore::Opened>& opened) { takeSession(opened->file); });
   connect(m_source, &CaptureSource::grew, this, &Engine::grow);
   connect(m_source, &CaptureSource::stateChanged, this, [this](CaptureSource::State before) {
     const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
@@ -100,6 +102,7 @@ void Engine::setCapture(std::shared_ptr<const Capture> capture, const QString& p
 
 void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& path)
 {
+  Q_EMIT captureLeaving();
   m_capture = conditioned(std::move(capture));
   // The buses stay: after a change to the firmware the next capture has the same wires.
   for (const auto& entry : m_buses) {
@@ -111,6 +114,21 @@ void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& 
   Q_EMIT captureChanged();
   for (const auto& entry : m_buses)
     decode(*entry);
+  tell();
+}
+
+void Engine::takeSession(const SessionFile& file)
+{
+  Q_EMIT captureLeaving();
+  for (const auto& entry : m_buses)
+    entry->job->cancel();
+  m_buses.clear();  // their numbers may be those of other buses now
+  static const auto kNothing = std::make_shared<const Capture>();
+  m_capture = file.segments.empty() ? kNothing : file.segments.at(file.shown).capture;
+  m_taking = true;
+  m_session.replace(file.session);
+  m_taking = false;
+  Q_EMIT captureChanged();
   tell();
 }
 
@@ -151,7 +169,8 @@ void Engine::follow(const SessionChange& change)
     if (Entry* const entry = entryOf(id))
       changeBus(*entry, m_session.value().find(id)->bus);
   }
-  tell();
+  if (!m_taking)
+    tell();
 }
 
 void Engine::changeConditioning()

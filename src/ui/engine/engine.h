@@ -68,6 +68,8 @@ class Engine : public QObject {
   TimeRange whole() const;
   /// For tests and benches: takes a capture as if it had been loaded.
   void setCapture(std::shared_ptr<const Capture> capture, const QString& path);
+  /// Shows a segment of a session, and takes over all that was set up in it. What is open goes.
+  void takeSession(const SessionFile& file);
 
   /// In the session's order.
   int busCount() const { return static_cast<int>(m_buses.size()); }
@@ -88,6 +90,8 @@ class Engine : public QObject {
   std::vector<LedgerSource> ledgerSources() const;
 
  Q_SIGNALS:
+  /// Another capture comes; session and capture are still those of before.
+  void captureLeaving();
   /// Another capture: its buses have no frames yet.
   void captureChanged();
   /// The capture is the same, and longer.
@@ -137,6 +141,7 @@ class Engine : public QObject {
   std::vector<std::unique_ptr<Entry>> m_buses;
   EngineChange m_untold;
   bool m_deliverySoon = false;
+  bool m_taking = false;  ///< a session: what follows is told at its end
 };
 
 }  // namespace bexto::ui

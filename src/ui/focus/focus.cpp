@@ -25,7 +25,14 @@ Selection selectionOf(StreamId stream, const Transactions& transactions, std::ui
 Focus::Focus(SessionModel& session, Engine& engine, QObject* parent)
     : QObject(parent), m_session(session), m_engine(engine)
 {
+  connect(&engine, &Engine::captureLeaving, this, [this] {
+    // Its bus may be gone before anybody hears of another capture. What the session says of it stays.
+    m_awaited.reset();
+    m_selection = {};
+    Q_EMIT selectionChanged();
+  });
   connect(&engine, &Engine::captureChanged, this, [this] {
+    const InView left = m_session.value().view;
     m_firstView = true;
     m_cursor.reset();
     take({});
@@ -33,6 +40,7 @@ Focus::Focus(SessionModel& session, Engine& engine, QObject* parent)
     m_back.clear();
     m_forward.clear();
     showFirstWires();
+    lookAgain(left);
   });
   connect(&engine, &Engine::captureGrew, this, [this] {
     // A file that is followed may begin with nothing.
@@ -51,6 +59,18 @@ void Focus::follow(const EngineChange& change)
   const Selection& wanted = m_awaited ? *m_awaited : m_selection;
   if (const BusChange* const bus = change.of(wanted.stream.bus))
     followFrames(*bus);
+}
+
+/// A session that was kept is shown where somebody left it.
+void Focus::lookAgain(const InView& left)
+{
+  if (!left.span.empty())
+    setAxis(TimeAxis(left.span, m_axis.width()).zoomed(1.0, 0.0, m_engine.whole()));
+  if (left.stream.valid() && m_engine.find(left.stream.bus) != nullptr) {
+    m_awaited = Selection{left.stream, 0, left.moment};
+    m_selectionBegin = left.frame;
+  }
+  keepInSession();
 }
 
 void Focus::forgetRemoved()
@@ -144,10 +164,10 @@ void Focus::keepInSession()
   InView view;
   if (!m_firstView)
     view.span = m_axis.span();
-  if (m_selection.valid()) {
-    view.stream = m_selection.stream;
+  if (const Selection& wanted = m_awaited ? *m_awaited : m_selection; wanted.valid()) {
+    view.stream = wanted.stream;
     view.frame = m_selectionBegin;
-    view.moment = m_selection.at;
+    view.moment = wanted.at;
   }
   m_session.look(view);
 }

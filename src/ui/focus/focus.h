@@ -87,6 +87,7 @@ class Focus : public QObject {
   void followFrames(const BusChange& change);
   void keepInSession();
   void forgetRemoved();
+  void lookAgain(const InView& left);
   void remember();
   void take(const Selection& selection);
   void showWithoutChoice(TimeRange span);

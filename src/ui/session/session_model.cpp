@@ -195,6 +195,21 @@ void SessionModel::takeCapture(const QString& path)
     Q_EMIT changed(change);
 }
 
+void SessionModel::replace(const Session& session)
+{
+  m_steps.clear();
+  m_value = session;
+  SessionChange change;
+  change.busList = change.conditioning = change.lanes = change.markers = change.filter = change.columns = true;
+  Q_EMIT changed(change);
+}
+
+void SessionModel::setClean()
+{
+  m_gestureEnded = true;  // or the next step of the same gesture would be one with what was saved
+  m_steps.setClean();
+}
+
 void SessionModel::amend(BusId bus, const std::function<void(SessionBus&)>& with)
 {
   for (SessionBus& entry : m_value.buses) {

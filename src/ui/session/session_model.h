@@ -53,6 +53,12 @@ class SessionModel : public QObject {
   void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
   void takeCapture(const QString& path);
+  /// Another session, as it was left: the way back ends here.
+  void replace(const Session& session);
+  /// What is now is what was saved, until somebody changes it.
+  void setClean();
+  /// Whether anything was changed since. Going back to where it was saved is no change.
+  bool isChanged() const { return !m_steps.isClean(); }
   /// What was found out about a bus, and holds for every step back as well.
   void amend(BusId bus, const std::function<void(SessionBus&)>& with);
 

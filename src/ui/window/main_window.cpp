@@ -6,6 +6,7 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLocale>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -13,9 +14,11 @@
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QToolButton>
+#include <utility>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "core/format/capture_format.h"
 #include "ui/access/painted_rows.h"
 #include "ui/access/spoken.h"
 #include "ui/anatomy/anatomy_panel.h"
@@ -59,10 +62,25 @@ QFrame* makeHairline()
   return line;
 }
 
+/// As a file dialog wants them: "*.bexto *.vcd".
+QString openSuffixes()
+{
+  QString list = QStringLiteral("*.bexto");
+  for (const CaptureFormat& format : captureFormats()) {
+    for (const std::string_view suffix : format.suffixes)
+      list += QStringLiteral(" *") + QString::fromUtf8(suffix.data(), static_cast<qsizetype>(suffix.size()));
+  }
+  return list;
+}
+
 }  // namespace
 
 MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
-    : QMainWindow(parent), m_session(&workspace.session), m_engine(&workspace.engine), m_focus(&workspace.focus)
+    : QMainWindow(parent),
+      m_session(&workspace.session),
+      m_engine(&workspace.engine),
+      m_focus(&workspace.focus),
+      m_keeper(&workspace.keeper)
 {
   announcePaintedRows();
   announceSpokenButtons();
@@ -123,6 +141,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   setCentralWidget(central);
   connectSource();
   connectEngine();
+  connectKeeper();
   updateSteps();
   updateTitle();
   updateStatus();
@@ -243,9 +262,6 @@ void MainWindow::connectEngine()
       action->setEnabled(true);
     if (!m_engine->capture()->notes.empty())
       m_notice->showNote(toQString(m_engine->capture()->notes.front()));
-    memory::addRecentFile(m_engine->path());
-    updateRecent();
-    updateTitle();
     updateStatus();
     m_ledgers->active().setFocus();
   });
@@ -253,6 +269,8 @@ void MainWindow::connectEngine()
   connect(m_notice, &NoticeBar::cancelWanted, this, [this](NoticeBar::Work work) {
     if (work == NoticeBar::Work::Export)
       m_output->cancel();
+    else if (work == NoticeBar::Work::Saving)
+      m_keeper->cancelSaving();
     else
       m_engine->source().end();
   });
@@ -283,9 +301,14 @@ void MainWindow::connectEngine()
 
 void MainWindow::updateTitle()
 {
-  const QString name = QFileInfo(m_engine->path()).fileName();
-  setWindowTitle(name.isEmpty() ? tr("Bexto") : tr("%1 – Bexto").arg(name));
-  m_fileName->setText(name);
+  const bool named = !m_keeper->path().isEmpty();
+  const QString name = QFileInfo(named ? m_keeper->path() : m_engine->path()).fileName();
+  const bool modified = m_keeper->isModified();
+  const QString shown = modified                                   ? tr("%1 · not saved").arg(name)
+                        : named && !m_keeper->readOnly().isEmpty() ? tr("%1 · to look at only").arg(name)
+                                                                   : name;
+  setWindowTitle(name.isEmpty() ? tr("Bexto") : tr("%1 – Bexto").arg(shown));
+  m_fileName->setText(shown);
   setInk(*m_fileName, Ink::Muted);
 }
 
@@ -344,13 +367,16 @@ void MainWindow::updateStatus()
   setInk(*m_workLabel, Ink::Muted);
 }
 
-/// What is being written is not dropped without a word.
 void MainWindow::closeEvent(QCloseEvent* event)
 {
-  if (!m_output->isWriting()) {
-    event->accept();
-    return;
-  }
+  event->setAccepted(mayClose() && mayDropChanges());
+}
+
+/// What is being written is not dropped without a word.
+bool MainWindow::mayClose()
+{
+  if (!m_output->isWriting())
+    return true;
   QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("An export is being written."), QMessageBox::NoButton,
                        this);
   question.setInformativeText(tr("Closing now drops it; the file stays as it was before."));
@@ -359,16 +385,119 @@ void MainWindow::closeEvent(QCloseEvent* event)
   question.setDefaultButton(stay);
   question.setEscapeButton(stay);
   question.exec();
-  if (question.clickedButton() == stay && m_output->isWriting())
-    event->ignore();
+  return question.clickedButton() != stay || !m_output->isWriting();
+}
+
+/// Asks once what becomes of changes that nobody saved.
+bool MainWindow::mayDropChanges()
+{
+  if (!m_keeper->isModified())
+    return true;
+  const QString name = QFileInfo(m_keeper->path().isEmpty() ? m_engine->path() : m_keeper->path()).fileName();
+  QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("%1 is not saved.").arg(name.toHtmlEscaped()),
+                       QMessageBox::NoButton, this);
+  question.setInformativeText(tr("Buses, markers, notes and lanes as they are now would be gone."));
+  QPushButton* const keep = question.addButton(tr("Save"), QMessageBox::AcceptRole);
+  QPushButton* const drop = question.addButton(tr("Close without saving"), QMessageBox::DestructiveRole);
+  QPushButton* const stay = question.addButton(tr("Go on working"), QMessageBox::RejectRole);
+  question.setDefaultButton(keep);
+  question.setEscapeButton(stay);
+  question.exec();
+  if (question.clickedButton() == drop) {
+    m_keeper->discard();
+    return true;
+  }
+  if (question.clickedButton() == keep) {
+    m_closeWhenSaved = true;
+    save();
+    m_closeWhenSaved = m_keeper->isSaving();
+  }
+  return false;
+}
+
+void MainWindow::save()
+{
+  if (m_keeper->path().isEmpty() || !m_keeper->readOnly().isEmpty())
+    askForName();
   else
-    event->accept();
+    m_keeper->save();
+}
+
+void MainWindow::askForName()
+{
+  const QFileInfo now(m_keeper->path().isEmpty() ? m_engine->path() : m_keeper->path());
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Save the session"), now.path() + QLatin1Char('/') + now.completeBaseName() + QStringLiteral(".bexto"),
+      tr("Sessions (*.bexto)"));
+  if (path.isEmpty())
+    return;
+  // The dialog asked about the name that was typed.
+  if (!path.endsWith(QStringLiteral(".bexto"))) {
+    path += QStringLiteral(".bexto");
+    if (QFileInfo::exists(path)) {
+      m_notice->showError(tr("%1 is there already; choose it to replace it").arg(QFileInfo(path).fileName()));
+      return;
+    }
+  }
+  m_keeper->saveAs(path);
+}
+
+void MainWindow::connectKeeper()
+{
+  connect(m_keeper, &SessionKeeper::changed, this, [this] {
+    const bool saving = m_keeper->isSaving();
+    if (saving)
+      m_notice->showProgress(NoticeBar::Work::Saving, tr("Saving"));
+    else
+      m_notice->endProgress(NoticeBar::Work::Saving);
+    m_save->setEnabled(m_engine->capture() != nullptr && !saving);
+    updateTitle();
+  });
+  connect(m_keeper, &SessionKeeper::progressed, this,
+          [this](double fraction) { m_notice->setProgress(NoticeBar::Work::Saving, fraction); });
+  connect(m_keeper, &SessionKeeper::saved, this, [this](const QString& path) {
+    m_notice->showNote(tr("Saved in %1.").arg(QFileInfo(path).fileName()));
+    memory::addRecentFile(path);
+    updateRecent();
+    if (std::exchange(m_closeWhenSaved, false))
+      close();
+  });
+  connect(m_keeper, &SessionKeeper::failed, this, [this](const QString& message) {
+    m_closeWhenSaved = false;
+    m_notice->showError(message);
+  });
+  connect(&m_engine->source(), &CaptureSource::opened, this, [this] { memory::addRecentFile(m_engine->path()); });
+  connect(&m_engine->source(), &CaptureSource::sessionOpened, this, [this] {
+    if (!m_keeper->path().isEmpty())
+      memory::addRecentFile(m_keeper->path());
+    if (!m_keeper->readOnly().isEmpty())
+      m_notice->showNote(m_keeper->readOnly());
+    else if (m_keeper->isModified())
+      m_notice->showNote(tr("This was left unsaved. Save it to keep it, or close it without saving."));
+  });
+  connect(&m_engine->source(), &CaptureSource::stateChanged, this, [this] {
+    updateRecent();
+    updateTitle();
+  });
+}
+
+/// Looked up when the menu opens: other windows come and go.
+void MainWindow::updateLeft()
+{
+  m_left->clear();
+  for (const UnsavedWork& work : m_keeper->left()) {
+    const QString when = QLocale().toString(work.when, QLocale::ShortFormat);
+    m_left->addAction(tr("%1, %2").arg(work.name, when), this, [this, path = work.path] { m_keeper->restore(path); });
+  }
+  if (m_left->isEmpty())
+    m_left->addAction(tr("Nothing was left unsaved"))->setEnabled(false);
 }
 
 void MainWindow::askForCapture()
 {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_engine->path()).path(),
-                                                    tr("Value change dumps (*.vcd *.vcd.gz);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_engine->path()).path(),
+                                   tr("Captures and sessions (%1);;All files (*)").arg(openSuffixes()));
   if (!path.isEmpty())
     openCapture(path);
 }

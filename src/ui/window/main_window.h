@@ -57,6 +57,9 @@ class MainWindow : public QMainWindow {
   NoticeBar& notice() { return *m_notice; }
 
   void openCapture(const QString& path) { m_engine->source().open(path); }
+  SessionKeeper& keeper() { return *m_keeper; }
+  /// Into the user's file, or asks for its name. Says in the notice bar how it went.
+  void save();
   /// Writes the Ledger as it is shown, in the background. Says in the notice bar how it went.
   void exportLedger(const QString& path);
   /// "A → B  34.40 µs  29.07 kHz", or what there is of it.
@@ -75,6 +78,11 @@ class MainWindow : public QMainWindow {
   void makeActions();
   void connectSource();
   void connectEngine();
+  void connectKeeper();
+  bool mayClose();
+  bool mayDropChanges();
+  void askForName();
+  void updateLeft();
   void askForCapture();
   void askForGrowingCapture();
   void addOutputActions();
@@ -93,6 +101,7 @@ class MainWindow : public QMainWindow {
   SessionModel* m_session;
   Engine* m_engine;
   Focus* m_focus;
+  SessionKeeper* m_keeper;
   BusPanel* m_buses = nullptr;
   TimelineView* m_timeline = nullptr;
   LowerArea* m_lower = nullptr;
@@ -106,6 +115,9 @@ class MainWindow : public QMainWindow {
   QSplitter* m_middle = nullptr;
   QSplitter* m_right = nullptr;
   QMenu* m_recent = nullptr;
+  QMenu* m_left = nullptr;
+  QAction* m_save = nullptr;
+  bool m_closeWhenSaved = false;
   QAction* m_undo = nullptr;
   QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QProgressBar>
 #include <QPushButton>
+#include <algorithm>
 
 #include "ui/access/spoken.h"
 #include "ui/theme/theme.h"
@@ -18,10 +19,11 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
   column->setSpacing(0);
   lineOf(Work::Opening) = makeLine(tr("Cancel"), "cancelOpening", true);
   lineOf(Work::Export) = makeLine(tr("Cancel"), "cancelExport", true);
+  lineOf(Work::Saving) = makeLine(tr("Cancel"), "cancelSaving", true);
   m_said = makeLine(tr("Close"), "noticeButton", false);
   m_said.text->setObjectName(QStringLiteral("notice"));
   makeAlert(*m_said.row);
-  for (const Work work : {Work::Opening, Work::Export})
+  for (const Work work : {Work::Opening, Work::Export, Work::Saving})
     connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
   connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
   hide();
@@ -54,8 +56,8 @@ NoticeBar::Line NoticeBar::makeLine(const QString& button, const char* buttonNam
 
 void NoticeBar::showLines()
 {
-  setVisible(!m_said.row->isHidden() || !lineOf(Work::Opening).row->isHidden() ||
-             !lineOf(Work::Export).row->isHidden());
+  const auto isShown = [](const Line& line) { return !line.row->isHidden(); };
+  setVisible(isShown(m_said) || std::any_of(m_work.begin(), m_work.end(), isShown));
   update();
 }
 

@@ -14,7 +14,7 @@ namespace bexto::ui {
 class NoticeBar : public QWidget {
   Q_OBJECT
  public:
-  enum class Work : std::uint8_t { Opening, Export };
+  enum class Work : std::uint8_t { Opening, Export, Saving };
 
   explicit NoticeBar(QWidget* parent = nullptr);
 
@@ -49,7 +49,7 @@ class NoticeBar : public QWidget {
   Line& lineOf(Work work) { return m_work[static_cast<std::size_t>(work)]; }
 
   Line m_said;
-  std::array<Line, 2> m_work;
+  std::array<Line, 3> m_work;
   bool m_isError = false;
 };
 

@@ -49,6 +49,11 @@ void MainWindow::makeActions()
   add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
       [this] { m_engine->source().end(); });
   m_recent = m_menu->addMenu(tr("Opened before"));
+  m_left = m_menu->addMenu(tr("Left unsaved"));
+  connect(m_left, &QMenu::aboutToShow, this, &MainWindow::updateLeft);
+  m_menu->addSeparator();
+  m_save = add(tr("Save the session"), QKeySequence(Qt::CTRL | Qt::Key_S), true, [this] { save(); });
+  add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });
   m_menu->addSeparator();
   add(tr("Add a bus …"), QKeySequence(Qt::Key_A), true, [this] { m_buses->askForProtocol(); });
   m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->undo(); });

@@ -1,0 +1,348 @@
+// Tested by tests/ui/keeper_test.cpp.
+#include "ui/keeper/session_keeper.h"
+
+#include <QElapsedTimer>
+#include <QFileInfo>
+#include <utility>
+
+#include "core/store/session_recorder.h"
+#include "ui/text/text.h"
+
+namespace bexto::ui {
+
+namespace {
+
+constexpr int kSoon = 1000;  ///< ms: what a crash may cost
+
+std::string timeText(const QDateTime& time)
+{
+  return time.toUTC().toString(Qt::ISODate).toStdString();
+}
+
+}  // namespace
+
+/// At most thirty times a second.
+class SessionKeeper::SavingProgress final : public Progress {
+ public:
+  explicit SavingProgress(SessionKeeper& keeper) : m_keeper(keeper) { m_clock.start(); }
+  void report(double fraction) override
+  {
+    constexpr qint64 kPause = 33;  // ms
+    if (m_clock.elapsed() < kPause)
+      return;
+    m_clock.restart();
+    m_keeper.post([keeper = &m_keeper, fraction] { Q_EMIT keeper->progressed(fraction); });
+  }
+
+ private:
+  SessionKeeper& m_keeper;
+  QElapsedTimer m_clock;
+};
+
+struct SessionKeeper::Working {
+  QString path;
+  std::unique_ptr<SessionRecorder> recorder;  ///< made by the first job
+  std::shared_ptr<SessionStore> store;        ///< or what was restored
+  std::stop_source stop;                      ///< of recording: nobody wants it any more
+
+  Result<void> begin()
+  {
+    if (recorder || store)
+      return {};
+    auto made = SessionRecorder::create(path.toStdString());
+    if (!made)
+      return tl::unexpected(made.error());
+    recorder = std::move(*made);
+    return {};
+  }
+  Result<void> set(const SessionFile& file)
+  {
+    if (auto begun = begin(); !begun)
+      return begun;
+    return recorder ? recorder->set(file) : store->save(file);
+  }
+  void remove()
+  {
+    recorder.reset();
+    store.reset();
+    UnsavedFolder::remove(path);
+  }
+};
+
+SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* parent)
+    : QObject(parent),
+      m_session(session),
+      m_engine(engine),
+      m_worker([this](const char* what) { post([this, message = QString::fromUtf8(what)] { fail(message); }); })
+{
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(kSoon);
+  connect(&m_soon, &QTimer::timeout, this, &SessionKeeper::keepNow);
+  connect(&engine, &Engine::captureLeaving, this, &SessionKeeper::leave);
+  const CaptureSource& source = engine.source();
+  connect(&source, &CaptureSource::opened, this, &SessionKeeper::takeCapture);
+  connect(&source, &CaptureSource::sessionOpened, this, &SessionKeeper::takeSession);
+  connect(&source, &CaptureSource::grew, this, [this](const std::shared_ptr<const Capture>& capture) {
+    if (!m_file.segments.empty())
+      m_file.segments.front().capture = capture;
+    keepSoon();
+  });
+  connect(&source, &CaptureSource::stateChanged, this, [this, &source](CaptureSource::State before) {
+    const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
+    if (was && !source.isLive() && !m_file.segments.empty() && m_working)
+      keepCapture(true);
+    if (source.state() == CaptureSource::State::Failed || source.state() == CaptureSource::State::Idle)
+      m_restoring.clear();
+  });
+  connect(&session, &SessionModel::changed, this, &SessionKeeper::keepSoon);
+  connect(&session.steps(), &QUndoStack::cleanChanged, this, &SessionKeeper::tell);
+}
+
+SessionKeeper::~SessionKeeper()
+{
+  m_soon.stop();
+  leave();
+}
+
+QString SessionKeeper::readOnly() const
+{
+  return m_store ? toQString(m_store->readOnly()) : QString();
+}
+
+bool SessionKeeper::isModified() const
+{
+  return !m_file.segments.empty() && (m_carried || m_session.isChanged());
+}
+
+SessionFile SessionKeeper::now() const
+{
+  SessionFile file = m_file;
+  file.session = m_session.value();
+  return file;
+}
+
+/// What is open makes room. Changes that nobody saved stay in the folder, to be found there.
+void SessionKeeper::leave()
+{
+  const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
+  m_soon.stop();
+  if (old) {
+    old->stop.request_stop();
+    if (isModified()) {
+      old->stop = std::stop_source();
+      m_worker.add([old, file = now(), folder = m_folder] {
+        [[maybe_unused]] const auto kept = old->set(file);  // said before, if it cannot
+        old->recorder.reset();
+        folder.prune();
+      });
+    } else {
+      m_worker.add([old] { old->remove(); });
+    }
+  }
+  m_carried = isModified() && m_session.value().buses.size() > 0;
+}
+
+void SessionKeeper::takeCapture(const std::shared_ptr<const Capture>& capture)
+{
+  m_path.clear();
+  m_store.reset();
+  m_file = {};
+  const QFileInfo source(m_engine.source().path());
+  const bool live = m_engine.source().isLive();
+  m_file.segments.push_back({source.completeBaseName().toStdString(),
+                             timeText(live ? QDateTime::currentDateTime() : source.lastModified()),
+                             {},
+                             !live,
+                             capture});
+  m_session.setClean();
+  m_complained = false;
+  keepCapture(!live);
+  keepSoon();
+  tell();
+}
+
+void SessionKeeper::takeSession(const std::shared_ptr<const SessionStore::Opened>& opened)
+{
+  m_file = opened->file;
+  m_store = opened->store;
+  m_path = m_engine.source().path();
+  m_carried = false;
+  m_session.setClean();
+  m_complained = false;
+  if (!m_restoring.isEmpty()) {
+    m_path = toQString(std::exchange(m_file.continues, {}));
+    m_restoring.clear();
+    m_carried = true;
+    m_working = std::make_shared<Working>();
+    m_working->path = toQString(m_store->path());
+    m_working->store = std::exchange(m_store, opened->base);
+  }
+  tell();
+}
+
+void SessionKeeper::keepSoon()
+{
+  if (!m_file.segments.empty() && !m_soon.isActive())
+    m_soon.start();
+  tell();
+}
+
+std::shared_ptr<SessionKeeper::Working> SessionKeeper::working()
+{
+  if (!m_working) {
+    m_working = std::make_shared<Working>();
+    m_working->path = m_folder.newFile();
+  }
+  return m_working;
+}
+
+void SessionKeeper::keepNow()
+{
+  if (m_file.segments.empty())
+    return;
+  if (m_engine.isLive())
+    keepCapture(false);
+  if (!isModified() && !m_working)
+    return;
+  SessionFile file = now();
+  if (!m_path.isEmpty())
+    file.continues = m_path.toStdString();
+  m_worker.add([this, working = working(), file = std::move(file)] {
+    if (auto kept = working->set(file); !kept)
+      post([this, message = toQString(kept.error().text())] { fail(message); });
+  });
+}
+
+/// A capture without a name is in the folder from its first moment, or as much of it as there is.
+void SessionKeeper::keepCapture(bool whole)
+{
+  m_file.segments.front().whole = whole;
+  m_worker.add([this, working = working(), segment = m_file.segments.front()] {
+    NoProgress progress;
+    auto kept = working->begin();
+    if (kept && working->recorder)
+      kept = working->recorder->record(0, segment, working->stop.get_token(), progress);
+    if (!kept && kept.error().code != ErrorCode::Cancelled)
+      post([this, message = toQString(kept.error().text())] { fail(message); });
+  });
+}
+
+void SessionKeeper::save()
+{
+  if (m_saving || !m_store)
+    return;
+  m_saving = true;
+  const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
+  m_session.setClean();
+  m_worker.add([this, store = m_store, file = now(), old] {
+    auto done = store->save(file);
+    if (done && old)
+      old->remove();
+    post([this, old, message = done ? QString() : toQString(done.error().text())] {
+      m_saving = false;
+      if (message.isEmpty()) {
+        m_carried = false;
+        Q_EMIT saved(m_path);
+      } else {
+        m_carried = true;  // it is as unsaved as before
+        m_working = m_working ? m_working : old;
+        Q_EMIT failed(message);
+      }
+      tell();
+    });
+  });
+  tell();
+}
+
+void SessionKeeper::saveAs(const QString& path)
+{
+  if (m_saving || !m_engine.capture())
+    return;
+  m_saving = true;
+  m_stopSaving = std::stop_source();
+  m_session.setClean();
+  SessionFile file = now();
+  m_worker.add([this, path, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
+    SavingProgress progress(*this);
+    auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
+    auto opened =
+        done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
+    const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
+    post([this, path, cancelled, store = opened ? opened->store : nullptr,
+          message = opened ? QString() : toQString(opened.error().text())] {
+      m_saving = false;
+      if (store) {
+        m_path = path;
+        m_store = store;
+        m_carried = false;
+        if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
+          old->stop.request_stop();
+          m_worker.add([old] { old->remove(); });
+        }
+        Q_EMIT saved(path);
+      } else {
+        m_carried = true;
+        if (!cancelled)
+          Q_EMIT failed(message);
+      }
+      if (m_session.isChanged())
+        keepSoon();
+      tell();
+    });
+  });
+  tell();
+}
+
+void SessionKeeper::cancelSaving()
+{
+  m_stopSaving.request_stop();
+}
+
+void SessionKeeper::discard()
+{
+  m_soon.stop();
+  m_carried = false;
+  m_session.setClean();
+  if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
+    old->stop.request_stop();
+    m_worker.add([old] { old->remove(); });
+  }
+  m_file.segments.clear();  // nothing more is kept of it
+}
+
+std::vector<UnsavedWork> SessionKeeper::left() const
+{
+  return m_folder.left();
+}
+
+void SessionKeeper::restore(const QString& unsaved)
+{
+  m_engine.source().open(unsaved);
+  m_restoring = unsaved;
+}
+
+void SessionKeeper::forget(const QString& unsaved)
+{
+  UnsavedFolder::remove(unsaved);
+  Q_EMIT changed();
+}
+
+void SessionKeeper::fail(const QString& message)
+{
+  m_saving = false;
+  if (!std::exchange(m_complained, true))
+    Q_EMIT failed(tr("Unsaved work cannot be kept safe: %1").arg(message));
+}
+
+/// From the worker's thread to this one; never arrives once this is gone.
+void SessionKeeper::post(std::function<void()> action)
+{
+  QMetaObject::invokeMethod(this, std::move(action), Qt::QueuedConnection);
+}
+
+void SessionKeeper::tell()
+{
+  Q_EMIT changed();
+}
+
+}  // namespace bexto::ui
