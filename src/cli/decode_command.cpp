@@ -93,13 +93,19 @@ Result<std::vector<StreamFrames>> decodeAll(const std::vector<Source>& sources, 
 
 Result<void> runDecode(const Request& request, FrameFormat format)
 {
+  const auto noBus = [] {
+    return fail(ErrorCode::BadArgument, "no bus is given", {}, "describe one with --bus; see `bexto-cli help decode`");
+  };
+  // Said before a long capture is read for nothing.
+  if (request.buses.empty() && !looksLikeSession(request.capture))
+    return noBus();
   auto input = openInput(request);
   if (!input)
     return tl::unexpected(input.error());
   Capture* const capture = &input->capture;
   const std::vector<Bus>& wanted = request.buses.empty() ? input->buses : request.buses;
   if (wanted.empty())
-    return fail(ErrorCode::BadArgument, "no bus is given", {}, "describe one with --bus; see `bexto-cli help decode`");
+    return noBus();
   const auto filter = parseFilter(request.filter, wanted);
   if (!filter)
     return tl::unexpected(filter.error());

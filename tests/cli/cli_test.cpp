@@ -177,7 +177,7 @@ TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
   for (const auto& [arguments, status, text] : std::vector<std::tuple<std::string, int, std::string>>{
            {"", 2, "no command is given"},
            {"frobnicate", 2, "see `bexto-cli help`"},
-           {"decode " + good, 2, "--bus is required"},
+           {"decode " + good, 2, "no bus is given; describe one with --bus"},
            {"decode " + good + " --bus u=uart,rx=rx,baud=0", 2, "'0' is no value for baud"},
            {"decode " + good + " --bus u=uart,rx=ry,baud=9600", 2, "there is no channel 'ry'; did you mean 'rx'?"},
            {"decode " + good + bus + bus, 2, "two buses are called 'u'"},

@@ -25,7 +25,8 @@ TEST_F(Opening, ACaptureShowsItsFirstActiveStretch)
 {
   openDemo();
   open(demoPath());
-  EXPECT_EQ(window().windowTitle(), QStringLiteral("lock-cycle.vcd – Bexto"));
+  EXPECT_EQ(window().windowTitle(), QStringLiteral("lock-cycle.vcd · not saved – Bexto"))
+      << "its buses came over, and nobody has saved them";
   const TimeRange span = focus().axis().span();
   EXPECT_LE(span.begin, transactionsOf(0).beginOf(0));
   EXPECT_GE(span.end, transactionsOf(0).timeOf(0).end);
