@@ -18,7 +18,7 @@ ALLOWED = {
     "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
     "rig": ["core/base", "core/signal", "core/format"],
     "cli": CORE,
-    "app": ["core/base", "core/decode", "ui"],
+    "app": ["core/base", "core/decode", "core/session", "core/store", "rig", "ui"],
 }
 # Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
 GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/focus", "ui/keeper"]

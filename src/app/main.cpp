@@ -12,6 +12,8 @@
 #include "core/base/atomic_file.h"
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
+#include "core/store/session_file.h"
+#include "rig/lock_cycle.h"
 #include "ui/text/translation.h"
 #include "ui/theme/desktop.h"
 #include "ui/theme/theme.h"
@@ -27,6 +29,23 @@ bool onlySays(int argc, char** argv)
     return argument == "--version" || argument == "-v" || argument == "--help" || argument == "-h" ||
            argument == "--help-all";
   });
+}
+
+/// The lock cycle with all that is set up for it, made on the spot.
+bexto::SessionFile demoSession()
+{
+  constexpr std::uint64_t kSeed = 1187;  // the one of the tutorials and pictures
+  bexto::rig::LockCycle cycle = bexto::rig::simulateLockCycle(kSeed);
+  bexto::SessionFile file;
+  file.about.title = "Lock cycle";
+  file.about.description = "8.4 s at a lock's gate controller, with five faults to be found";
+  for (const std::string& spec : bexto::rig::lockCycleBuses()) {
+    if (auto bus = bexto::parseBusSpec(spec))
+      bexto::addBus(file.session, *bus);
+  }
+  file.segments.push_back(
+      {"lock cycle", {}, {}, true, std::make_shared<const bexto::Capture>(std::move(cycle.capture))});
+  return file;
 }
 
 }  // namespace
@@ -62,6 +81,7 @@ int main(int argc, char** argv)
   bexto::ui::memory::restoreLook();
   bexto::ui::Workspace workspace;
   bexto::ui::MainWindow window(workspace);
+  window.offerDemo(demoSession);
   for (const QString& spec : parser.values(busOption)) {
     auto bus = bexto::parseBusSpec(spec.toStdString());
     if (!bus) {

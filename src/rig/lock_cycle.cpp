@@ -270,4 +270,15 @@ LockCycle simulateLockCycle(std::uint64_t seed)
   return cycle;
 }
 
+std::vector<std::string> lockCycleBuses()
+{
+  return {"sensors=i2c,scl=SCL,sda=SDA",
+          "console=uart,tx=CONSOLE_TX,baud=115200",
+          "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+          "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+          "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
+          "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000",
+          "lamps=lin,rx=LAMPS_LIN,baud=19200"};
+}
+
 }  // namespace bexto::rig

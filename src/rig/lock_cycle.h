@@ -46,4 +46,7 @@ struct LockCycle {
 /// Same seed, same capture, on every machine.
 LockCycle simulateLockCycle(std::uint64_t seed);
 
+/// How its buses are wired and set, as bus specs (docs/command-line.md).
+std::vector<std::string> lockCycleBuses();
+
 }  // namespace bexto::rig

@@ -1,6 +1,7 @@
 #include "ui/window/main_window.h"
 
 #include <QAction>
+#include <QDir>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -13,6 +14,7 @@
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedWidget>
+#include <QStandardPaths>
 #include <QToolButton>
 #include <utility>
 
@@ -100,6 +102,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
   m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
+  m_demoJob = new Job(Job::Urgency::Waited, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
@@ -121,9 +124,16 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_columns->setStretchFactor(1, 1);
 
   m_pages = new QStackedWidget;
-  auto* start = new StartPage;
-  connect(start, &StartPage::openWanted, this, &MainWindow::askForCapture);
-  m_pages->addWidget(start);
+  m_start = new StartPage;
+  connect(m_start, &StartPage::openWanted, this, &MainWindow::askForCapture);
+  connect(m_start, &StartPage::demoWanted, this, &MainWindow::openDemo);
+  connect(m_start, &StartPage::fileWanted, this, &MainWindow::openCapture);
+  connect(m_start, &StartPage::restoreWanted, m_keeper, &SessionKeeper::restore);
+  connect(m_start, &StartPage::forgetWanted, this, [this](const QString& path) {
+    m_keeper->forget(path);
+    updateStart();
+  });
+  m_pages->addWidget(m_start);
   m_pages->addWidget(m_columns);
 
   auto* central = new QWidget;
@@ -147,6 +157,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   updateStatus();
   memory::restore(*this, {m_columns, m_middle, m_right});
   updateRecent();
+  updateStart();
 }
 
 MainWindow::~MainWindow()
@@ -413,6 +424,44 @@ bool MainWindow::mayDropChanges()
     m_closeWhenSaved = m_keeper->isSaving();
   }
   return false;
+}
+
+void MainWindow::updateStart()
+{
+  if (m_engine->capture())
+    return;  // nobody sees it
+  m_start->showFiles(memory::recentFiles());
+  m_start->showUnsaved(m_keeper->left());
+}
+
+void MainWindow::offerDemo(std::function<SessionFile()> make)
+{
+  m_makeDemo = std::move(make);
+  m_demo->setVisible(true);
+  m_demo->setEnabled(true);
+  m_start->offerDemo();
+}
+
+/// As a session among the files that may be made again, so that it opens like any other.
+void MainWindow::openDemo()
+{
+  m_notice->showProgress(NoticeBar::Work::Opening, tr("Making the lock cycle"));
+  connect(m_demoJob, &Job::failed, m_notice, &NoticeBar::showError, Qt::UniqueConnection);
+  m_demoJob->start([this, make = m_makeDemo](JobRun& run) {
+    const QString folder = QStandardPaths::writableLocation(QStandardPaths::CacheLocation);
+    const QString path = folder + QStringLiteral("/lock-cycle.bexto");
+    QDir().mkpath(folder);
+    const auto written = writeSession(path.toStdString(), make(), run.stop(), run);
+    // When another window has it open, that one is looked at.
+    const bool there = written || looksLikeSession(path.toStdString());
+    run.post([this, path, there, message = written ? QString() : toQString(written.error().text())] {
+      m_notice->endProgress(NoticeBar::Work::Opening);
+      if (there)
+        openCapture(path);
+      else
+        m_notice->showError(message);
+    });
+  });
 }
 
 void MainWindow::save()

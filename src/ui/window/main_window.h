@@ -25,6 +25,7 @@ class MarkersPanel;
 class Navigator;
 class NoticeBar;
 class OverviewStrip;
+class StartPage;
 class TimelineView;
 
 struct Command;
@@ -58,6 +59,8 @@ class MainWindow : public QMainWindow {
 
   void openCapture(const QString& path) { m_engine->source().open(path); }
   SessionKeeper& keeper() { return *m_keeper; }
+  /// What the start page and the menu offer to try: `make` is called in a job.
+  void offerDemo(std::function<SessionFile()> make);
   /// Into the user's file, or asks for its name. Says in the notice bar how it went.
   void save();
   /// Writes the Ledger as it is shown, in the background. Says in the notice bar how it went.
@@ -83,6 +86,8 @@ class MainWindow : public QMainWindow {
   bool mayDropChanges();
   void askForName();
   void updateLeft();
+  void updateStart();
+  void openDemo();
   void askForCapture();
   void askForGrowingCapture();
   void addOutputActions();
@@ -118,6 +123,10 @@ class MainWindow : public QMainWindow {
   QMenu* m_left = nullptr;
   QAction* m_save = nullptr;
   bool m_closeWhenSaved = false;
+  StartPage* m_start = nullptr;
+  std::function<SessionFile()> m_makeDemo;
+  Job* m_demoJob;
+  QAction* m_demo = nullptr;
   QAction* m_undo = nullptr;
   QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;

@@ -1,34 +1,152 @@
 #include "ui/window/start_page.h"
 
+#include <QDir>
+#include <QFileInfo>
+#include <QHBoxLayout>
 #include <QLabel>
+#include <QLocale>
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "core/format/capture_format.h"
+#include "ui/text/elided_label.h"
+#include "ui/text/text.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
 
+namespace {
+
+constexpr int kWidth = 620;
+constexpr qsizetype kMostFiles = 6;
+
+QString dayOf(const QDateTime& time)
+{
+  return QLocale().toString(time, QLocale::ShortFormat);
+}
+
+}  // namespace
+
 StartPage::StartPage(QWidget* parent) : QWidget(parent)
 {
-  auto* column = new QVBoxLayout(this);
+  auto* middle = new QWidget;
+  sized(*middle, [middle] { middle->setFixedWidth(px(kWidth)); });
+  auto* column = new QVBoxLayout(middle);
   column->setSpacing(12);
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
   setType(*title, Face::Words, 20, true);
-  title->setAlignment(Qt::AlignCenter);
-  auto* text = new QLabel(
-      tr("Open a capture, or drop one here. Bexto reads value change dumps (.vcd, .vcd.gz) as simulators and "
-         "instruments write them."));
-  text->setAlignment(Qt::AlignCenter);
+  auto* text =
+      new QLabel(tr("Open a capture or a session, or drop one here: %1.").arg(toQString(".bexto, " + suffixList())));
   text->setWordWrap(true);
-  auto* open = new QPushButton(tr("Open a capture …"));
+  auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);
   open->setObjectName(QStringLiteral("startOpen"));
   connect(open, &QPushButton::clicked, this, &StartPage::openWanted);
+  m_demo = new QPushButton(tr("Try the lock cycle"));
+  m_demo->setObjectName(QStringLiteral("startDemo"));
+  m_demo->setToolTip(tr("Eight seconds at a lock's gate controller, with seven buses and faults to be found"));
+  m_demo->hide();
+  connect(m_demo, &QPushButton::clicked, this, &StartPage::demoWanted);
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(open);
+  buttons->addWidget(m_demo);
+  buttons->addStretch();
   column->addStretch(2);
   column->addWidget(title);
   column->addWidget(text);
-  column->addWidget(open, 0, Qt::AlignCenter);
+  column->addLayout(buttons);
+  m_unsaved = addSection(*column, tr("Left unsaved"));
+  m_files = addSection(*column, tr("Opened before"));
   column->addStretch(3);
+  auto* row = new QHBoxLayout(this);
+  row->addStretch();
+  row->addWidget(middle);
+  row->addStretch();
+}
+
+StartPage::Section StartPage::addSection(QVBoxLayout& column, const QString& title)
+{
+  Section section;
+  section.whole = new QWidget;
+  auto* whole = new QVBoxLayout(section.whole);
+  whole->setContentsMargins(0, 16, 0, 0);
+  whole->setSpacing(4);
+  auto* heading = new QLabel(title);
+  setType(*heading, Face::Words, 13, true);
+  whole->addWidget(heading);
+  section.rows = new QVBoxLayout;
+  section.rows->setSpacing(0);
+  whole->addLayout(section.rows);
+  section.whole->hide();
+  column.addWidget(section.whole);
+  return section;
+}
+
+void StartPage::clear(Section& section)
+{
+  while (QLayoutItem* const item = section.rows->takeAt(0)) {
+    // It may be one of its own buttons that asks.
+    item->widget()->hide();
+    item->widget()->deleteLater();
+    delete item;
+  }
+}
+
+/// A row with a name and what is known of it; buttons are put behind.
+QWidget* StartPage::addRow(Section& section, const QString& name, const QString& details)
+{
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(0, 2, 0, 2);
+  auto* label = new ElidedLabel;
+  label->setText(name);
+  auto* more = new ElidedLabel;
+  more->setText(details);
+  setInk(*more, Ink::Muted);
+  line->addWidget(label, 2);
+  line->addWidget(more, 3);
+  section.rows->addWidget(row);
+  section.whole->show();
+  return row;
+}
+
+void StartPage::offerDemo()
+{
+  m_demo->show();
+}
+
+void StartPage::showFiles(const QStringList& paths)
+{
+  clear(m_files);
+  for (const QString& path : paths.mid(0, kMostFiles)) {
+    const QFileInfo file(path);
+    QString folder = file.path();
+    if (folder.startsWith(QDir::homePath()))
+      folder.replace(0, QDir::homePath().size(), QStringLiteral("~"));
+    QWidget* const row = addRow(m_files, file.fileName(), tr("%1 · %2").arg(dayOf(file.lastModified()), folder));
+    auto* open = new QPushButton(tr("Open"));
+    open->setAccessibleName(tr("Open %1").arg(file.fileName()));
+    connect(open, &QPushButton::clicked, this, [this, path] { Q_EMIT fileWanted(path); });
+    row->layout()->addWidget(open);
+  }
+  m_files.whole->setVisible(!paths.isEmpty());
+}
+
+void StartPage::showUnsaved(const std::vector<UnsavedWork>& works)
+{
+  clear(m_unsaved);
+  for (const UnsavedWork& work : works) {
+    QWidget* const row = addRow(m_unsaved, work.name, dayOf(work.when));
+    auto* restore = new QPushButton(tr("Go on with it"));
+    restore->setAccessibleName(tr("Go on with %1").arg(work.name));
+    connect(restore, &QPushButton::clicked, this, [this, path = work.path] { Q_EMIT restoreWanted(path); });
+    auto* forget = new QPushButton(tr("Drop it"));
+    forget->setAccessibleName(tr("Drop %1").arg(work.name));
+    connect(forget, &QPushButton::clicked, this, [this, path = work.path] { Q_EMIT forgetWanted(path); });
+    row->layout()->addWidget(restore);
+    row->layout()->addWidget(forget);
+  }
+  m_unsaved.whole->setVisible(!works.empty());
 }
 
 }  // namespace bexto::ui
