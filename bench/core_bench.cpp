@@ -5,6 +5,7 @@
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
 #include "list_bench.h"
+#include "store_bench.h"
 #include "table.h"
 #include "traffic.h"
 
@@ -137,6 +138,7 @@ void registerAll()
   benchmark::RegisterBenchmark("CAN FD decode, a transition",
                                [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
   registerLists();
+  registerStore();
 }
 
 }  // namespace

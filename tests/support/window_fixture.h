@@ -43,9 +43,7 @@ class WindowTest : public testing::Test {
   void SetUp() override
   {
     QSettings().clear();
-    // Work that nobody saved goes to a folder of this run, as it was for the test before.
-    static const QTemporaryDir kState;
-    qputenv("XDG_STATE_HOME", kState.path().toUtf8());
+    qputenv("XDG_STATE_HOME", m_state.path().toUtf8());
     m_workspace = std::make_unique<ui::Workspace>();
     m_window = std::make_unique<ui::MainWindow>(*m_workspace);
     m_window->resize(1280, 800);
@@ -203,6 +201,7 @@ class WindowTest : public testing::Test {
 
  private:
   QTemporaryDir m_folder;
+  QTemporaryDir m_state;  ///< work that nobody saved
   std::unique_ptr<ui::Workspace> m_workspace;
   std::unique_ptr<ui::MainWindow> m_window;
 };

@@ -261,6 +261,19 @@ TEST_F(Filtering, SearchWalksMatchesAndSaysWhenItWentAround)
   QTest::keyClick(&window(), Qt::Key_Comma);
   EXPECT_EQ(lineOfSelection().row, seen.back());
   EXPECT_TRUE(says->text().contains(u"went on from the end"_s)) << says->text().toStdString();
+  // The arrows beside the line do the same.
+  const auto arrow = [this](const QString& sign) {
+    for (QToolButton* const found : ledgers().bar().findChildren<QToolButton*>()) {
+      if (found->text() == sign)
+        return found;
+    }
+    return static_cast<QToolButton*>(nullptr);
+  };
+  ASSERT_NE(arrow(u"↑"_s), nullptr);
+  QTest::mouseClick(arrow(u"↑"_s), Qt::LeftButton);
+  EXPECT_EQ(lineOfSelection().row, seen[seen.size() - 2]);
+  QTest::mouseClick(arrow(u"↓"_s), Qt::LeftButton);
+  EXPECT_EQ(lineOfSelection().row, seen.back());
 }
 
 TEST_F(Filtering, SearchStaysInsideWhatTheFilterShows)

@@ -1,10 +1,12 @@
 #include "ui/job/job.h"
+#include "ui/job/serial_worker.h"
 
 #include <QSignalSpy>
 #include <QtTest/QTest>
 #include <atomic>
 #include <memory>
 #include <new>
+#include <numeric>
 #include <stdexcept>
 #include <thread>
 #include <vector>
@@ -140,4 +142,37 @@ TEST(Job, AnExceptionIsSaidAndEndsNothing)
   ASSERT_TRUE(finished.wait());
   ASSERT_EQ(failed.count(), 2);
   EXPECT_FALSE(failed.back().front().toString().isEmpty());
+}
+
+TEST(SerialWorker, DoesAllInTheirOrderAlsoWhenItGoes)
+{
+  std::vector<int> done;
+  {
+    SerialWorker worker([](const char* /*what*/) {});
+    EXPECT_TRUE(worker.isIdle());
+    for (int i = 0; i < 100; ++i) {
+      worker.add([&done, i] {
+        if (i == 0)
+          std::this_thread::sleep_for(std::chrono::milliseconds(20));
+        done.push_back(i);
+      });
+    }
+    EXPECT_FALSE(worker.isIdle());
+  }
+  std::vector<int> wanted(100);
+  std::iota(wanted.begin(), wanted.end(), 0);
+  EXPECT_EQ(done, wanted);
+}
+
+TEST(SerialWorker, APieceThatThrowsSaysSoAndTheNextIsDone)
+{
+  std::string said;
+  bool next = false;
+  {
+    SerialWorker worker([&said](const char* what) { said = what; });
+    worker.add([] { throw std::runtime_error("broken"); });
+    worker.add([&next] { next = true; });
+  }
+  EXPECT_EQ(said, "broken");
+  EXPECT_TRUE(next);
 }

@@ -12,6 +12,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/format/vcd_writer.h"
+#include "core/store/session_recorder.h"
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
@@ -153,6 +154,21 @@ bool takeUnknown(const QString& capture, const QDir& folder)
   return take(window, folder, "unknown.png");
 }
 
+/// What the start page has to offer after a crash. The folder stands for the user's.
+void leaveWorkUnsaved(const QString& folder)
+{
+  qputenv("XDG_STATE_HOME", folder.toUtf8());
+  const QString path = bexto::ui::UnsavedFolder().newFile();
+  bexto::SessionFile file;
+  file.session.source = "/bench/gate-2-stalls.vcd";
+  const auto recorder = bexto::SessionRecorder::create(path.toStdString());
+  if (!recorder || !(*recorder)->set(file))
+    fmt::print(stderr, "bexto-screenshots: there will be no unsaved work to offer\n");
+  QFile made(path);
+  if (made.open(QIODevice::ReadWrite))
+    made.setFileTime(QDateTime({2031, 3, 17}, {6, 12, 8}), QFileDevice::FileModificationTime);
+}
+
 }  // namespace
 
 int main(int argc, char** argv)
@@ -169,10 +185,12 @@ int main(int argc, char** argv)
   }
   const QDir folder(QString::fromLocal8Bit(argv[2]));
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
+  leaveWorkUnsaved(settings.path());
   Workspace workspace;
   MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
+  window.offerDemo([] { return bexto::SessionFile(); });
   bool good = take(window, folder, "start.png");
   for (const char* spec : kBuses)
     window.session().addBus(*bexto::parseBusSpec(spec));

@@ -437,8 +437,9 @@ void MainWindow::updateStart()
 void MainWindow::offerDemo(std::function<SessionFile()> make)
 {
   m_makeDemo = std::move(make);
-  m_demo->setVisible(true);
-  m_demo->setEnabled(true);
+  m_group = m_menu;
+  QAction* const action = add(tr("Try the lock cycle"), QKeySequence(), false, [this] { openDemo(); });
+  m_menu->insertAction(m_recent->menuAction(), action);
   m_start->offerDemo();
 }
 

@@ -126,7 +126,6 @@ class MainWindow : public QMainWindow {
   StartPage* m_start = nullptr;
   std::function<SessionFile()> m_makeDemo;
   Job* m_demoJob;
-  QAction* m_demo = nullptr;
   QAction* m_undo = nullptr;
   QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;

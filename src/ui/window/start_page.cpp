@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QLocale>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 #include "core/format/capture_format.h"
@@ -58,7 +59,18 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   m_unsaved = addSection(*column, tr("Left unsaved"));
   m_files = addSection(*column, tr("Opened before"));
   column->addStretch(3);
-  auto* row = new QHBoxLayout(this);
+  // With much to offer and large text it is higher than a small screen.
+  auto* scroll = new QScrollArea;
+  scroll->setFrameShape(QFrame::NoFrame);
+  scroll->setWidgetResizable(true);
+  scroll->viewport()->setAutoFillBackground(false);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(0, 0, 0, 0);
+  all->addWidget(scroll);
+  auto* page = new QWidget;
+  page->setAutoFillBackground(false);
+  scroll->setWidget(page);
+  auto* row = new QHBoxLayout(page);
   row->addStretch();
   row->addWidget(middle);
   row->addStretch();

@@ -51,9 +51,6 @@ void MainWindow::makeActions()
   m_recent = m_menu->addMenu(tr("Opened before"));
   m_left = m_menu->addMenu(tr("Left unsaved"));
   connect(m_left, &QMenu::aboutToShow, this, &MainWindow::updateLeft);
-  m_demo = add(tr("Try the lock cycle"), QKeySequence(), false, [this] { openDemo(); });
-  m_demo->setVisible(false);
-  m_demo->setEnabled(false);
   m_menu->addSeparator();
   m_save = add(tr("Save the session"), QKeySequence(Qt::CTRL | Qt::Key_S), true, [this] { save(); });
   add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });

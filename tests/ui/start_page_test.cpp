@@ -1,0 +1,99 @@
+// What stands in the window before anything is open.
+
+#include <QLabel>
+
+#include "core/store/session_recorder.h"
+#include "ui/window/start_page.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace bexto::ui;
+
+namespace {
+
+class Start : public WindowTest {
+ protected:
+  StartPage* page() { return window().findChild<StartPage*>(); }
+  QPushButton* button(const QString& accessibleName)
+  {
+    for (QPushButton* const found : page()->findChildren<QPushButton*>()) {
+      if (found->isVisible() && (found->accessibleName() == accessibleName || found->text() == accessibleName))
+        return found;
+    }
+    return nullptr;
+  }
+  static QString leave(const char* source)
+  {
+    const QString path = UnsavedFolder().newFile();
+    SessionFile file;
+    file.session.source = source;
+    addMarker(file.session, Picoseconds{42});
+    file.segments.push_back({"left", "", "", true, std::make_shared<const Capture>(cycle().capture)});
+    auto recorder = SessionRecorder::create(path.toStdString());
+    NoProgress progress;
+    EXPECT_TRUE(recorder && (*recorder)->record(0, file.segments[0], {}, progress) && (*recorder)->set(file));
+    return path;
+  }
+};
+
+}  // namespace
+
+TEST_F(Start, WhatWasLeftUnsavedIsGoneOnWithOrDropped)
+{
+  for (const UnsavedWork& work : window().keeper().left())
+    UnsavedFolder::remove(work.path);
+  const QString kept = leave("/bench/kept.vcd");
+  const QString dropped = leave("/bench/dropped.vcd");
+  page()->showUnsaved(window().keeper().left());
+  QApplication::processEvents();
+  ASSERT_NE(button(QStringLiteral("Drop dropped.vcd")), nullptr);
+  QTest::mouseClick(button(QStringLiteral("Drop dropped.vcd")), Qt::LeftButton);
+  EXPECT_FALSE(QFile::exists(dropped));
+  QApplication::processEvents();
+  EXPECT_EQ(button(QStringLiteral("Drop dropped.vcd")), nullptr);
+  ASSERT_NE(button(QStringLiteral("Go on with kept.vcd")), nullptr);
+  QTest::mouseClick(button(QStringLiteral("Go on with kept.vcd")), Qt::LeftButton);
+  ASSERT_TRUE(waitFor([this] { return engine().capture() != nullptr; }));
+  EXPECT_EQ(session().markers().size(), 1U);
+  EXPECT_FALSE(page()->isVisible());
+}
+
+TEST_F(Start, FilesOfBeforeOpenAtAClick)
+{
+  page()->showFiles({demoPath()});
+  QApplication::processEvents();
+  ASSERT_NE(button(QStringLiteral("Open lock-cycle.vcd")), nullptr);
+  QTest::mouseClick(button(QStringLiteral("Open lock-cycle.vcd")), Qt::LeftButton);
+  ASSERT_TRUE(waitFor([this] { return engine().capture() != nullptr; }));
+  EXPECT_EQ(engine().capture()->channels.size(), 3U);
+}
+
+TEST_F(Start, TheDemoIsThereForWhoIsNew)
+{
+  const QTemporaryDir cache;
+  qputenv("XDG_CACHE_HOME", cache.path().toUtf8());
+  auto* const demo = window().findChild<QPushButton*>(QStringLiteral("startDemo"));
+  EXPECT_FALSE(demo->isVisible()) << "nobody offered one";
+  window().offerDemo([] {
+    SessionFile file;
+    bexto::addBus(file.session, *parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+    file.segments.push_back({"lock cycle", "", "", true, std::make_shared<const Capture>(cycle().capture)});
+    return file;
+  });
+  ASSERT_TRUE(demo->isVisible());
+  QTest::mouseClick(demo, Qt::LeftButton);
+  ASSERT_TRUE(waitFor([this] { return engine().busCount() == 1; }));
+  ASSERT_TRUE(waitIdle());
+  EXPECT_GT(transactionsOf(0).size(), 2000U);
+  EXPECT_EQ(window().windowTitle(), QStringLiteral("lock-cycle.bexto – Bexto"));
+  EXPECT_FALSE(window().keeper().isModified());
+}
+
+TEST_F(Start, ADemoThatCannotBeWrittenSaysSo)
+{
+  qputenv("XDG_CACHE_HOME", "/proc/nowhere");
+  window().offerDemo([] { return SessionFile(); });
+  QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("startDemo")), Qt::LeftButton);
+  ASSERT_TRUE(waitFor([this] { return window().notice().text().contains(QStringLiteral("cannot be written")); }));
+  qunsetenv("XDG_CACHE_HOME");
+}
