@@ -1,6 +1,7 @@
 // What stands in the window before anything is open.
 
-#include <QLabel>
+#include <QDir>
+#include <QStandardPaths>
 
 #include "core/store/session_recorder.h"
 #include "ui/window/start_page.h"
@@ -70,8 +71,6 @@ TEST_F(Start, FilesOfBeforeOpenAtAClick)
 
 TEST_F(Start, TheDemoIsThereForWhoIsNew)
 {
-  const QTemporaryDir cache;
-  qputenv("XDG_CACHE_HOME", cache.path().toUtf8());
   auto* const demo = window().findChild<QPushButton*>(QStringLiteral("startDemo"));
   EXPECT_FALSE(demo->isVisible()) << "nobody offered one";
   window().offerDemo([] {
@@ -91,9 +90,13 @@ TEST_F(Start, TheDemoIsThereForWhoIsNew)
 
 TEST_F(Start, ADemoThatCannotBeWrittenSaysSo)
 {
-  qputenv("XDG_CACHE_HOME", "/proc/nowhere");
+  // A folder of that name is in the way.
+  const QString path =
+      QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/lock-cycle.bexto");
+  QFile::remove(path);
+  ASSERT_TRUE(QDir().mkpath(path));
   window().offerDemo([] { return SessionFile(); });
   QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("startDemo")), Qt::LeftButton);
-  ASSERT_TRUE(waitFor([this] { return window().notice().text().contains(QStringLiteral("cannot be written")); }));
-  qunsetenv("XDG_CACHE_HOME");
+  EXPECT_TRUE(waitFor([this] { return window().notice().text().contains(QStringLiteral("cannot be written")); }));
+  EXPECT_TRUE(QDir().rmdir(path));
 }

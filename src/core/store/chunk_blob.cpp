@@ -17,9 +17,9 @@ namespace {
 
 static_assert(std::endian::native == std::endian::little, "session files are little-endian: turn the numbers round");
 
-// Quicker than the disk, and half the size: measured with traffic of four protocols, a higher level gained 4 % at three
-// times the time.
-constexpr int kLevel = 1;
+// I2C at 400 kHz, on two processors: level 1 wrote a transition in 18 ns and 0.84 bytes and read it in 8.5 ns, this one
+// in 12 ns and 0.99 bytes and 3.7 ns.
+constexpr int kLevel = -2;
 constexpr std::size_t kSummaryBytes = 11;  ///< a block: first, power, width, pauses
 constexpr int kMostPower = 18;
 
@@ -73,34 +73,43 @@ std::size_t bytesOf(const BlockLayout& layout, std::size_t count)
   return std::size_t{9} * layout.pauses + count * layout.width;
 }
 
+template <typename Word>
+bool isSoundRow(const BlockLayout& layout, const std::uint8_t* bytes, std::int64_t first, std::size_t count,
+                std::int64_t last)
+{
+  std::array<Word, kBlockEdges> row;
+  row.fill(1);
+  std::memcpy(row.data(), bytes + layout.row(), count * sizeof(Word));
+  // Of a fixed length, and without a branch: the compiler makes vector code of it.
+  std::uint64_t sum = 0;
+  std::uint32_t zeros = 0;
+  for (const Word step : row) {
+    sum += step;
+    zeros += step == 0 ? 1U : 0U;
+  }
+  sum -= kBlockEdges - count;
+  // Zero are the first one and those that a pause leads to; so all others rise.
+  if (row[0] != 0 || zeros != layout.pauses + 1U)
+    return false;
+  std::int64_t left = (last - first) / tenToThe(layout.power);
+  std::size_t before = 0;
+  for (std::size_t p = 0; p < layout.pauses; ++p) {
+    const BlockPause pause = pauseOf(layout, bytes, p);
+    if (pause.index <= before || pause.index >= count || row[pause.index] != 0 || pause.ticks <= 0 ||
+        pause.ticks > left)
+      return false;
+    left -= pause.ticks;
+    before = pause.index;
+  }
+  return left >= 0 && sum <= static_cast<std::uint64_t>(left);
+}
+
 /// Whether the times of a block rise and stay in [first, last], without an overflow on the way.
 bool isSound(const BlockLayout& layout, const std::uint8_t* bytes, std::int64_t first, std::size_t count,
              std::int64_t last)
 {
-  const std::int64_t unit = tenToThe(layout.power);
-  std::array<std::int64_t, kBlockEdges> steps{};
-  for (std::size_t i = 0; i < count; ++i) {
-    std::uint32_t delta = 0;
-    std::memcpy(&delta, bytes + layout.row() + i * layout.width, layout.width);
-    steps[i] = delta;
-  }
-  if (steps[0] != 0)
-    return false;
-  std::size_t before = 0;
-  for (std::size_t p = 0; p < layout.pauses; ++p) {
-    const BlockPause pause = pauseOf(layout, bytes, p);
-    if (pause.index <= before || pause.index >= count || pause.ticks <= 0 || steps[pause.index] != 0)
-      return false;
-    steps[pause.index] = pause.ticks;
-    before = pause.index;
-  }
-  std::int64_t left = (last - first) / unit;
-  for (std::size_t i = 1; i < count; ++i) {
-    if (steps[i] <= 0 || steps[i] > left)
-      return false;
-    left -= steps[i];
-  }
-  return true;
+  return layout.width == 2 ? isSoundRow<std::uint16_t>(layout, bytes, first, count, last)
+                           : isSoundRow<std::uint32_t>(layout, bytes, first, count, last);
 }
 
 template <typename Number>

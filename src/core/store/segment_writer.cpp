@@ -3,8 +3,11 @@
 
 #include <fmt/core.h>
 
+#include <atomic>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <system_error>
+#include <thread>
 #include <unordered_map>
 
 #include "core/store/chunk_blob.h"
@@ -15,6 +18,60 @@ namespace bexto {
 namespace {
 
 constexpr std::size_t kFullChunk = kChunkBlocks * kBlockEdges;
+
+ChunkBlobs blobsOf(const EdgeChunk& chunk)
+{
+  // From file to file as it is: what cannot be read must not become a chunk that can, with stand-ins for its times.
+  static const ChunkBlobs kLost{{0}, {0}};
+  const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
+  return stored != nullptr ? stored->readBlobs(chunk.key()).value_or(kLost) : packChunk(chunk);
+}
+
+/// The chunks of a track in their packed form, one after the other. Packing is most of the work, so some are packed at
+/// once, by as many threads as there are processors.
+class PackedAhead {
+ public:
+  PackedAhead(const EdgeTrack& track, std::size_t first) : m_track(track), m_next(first) {}
+
+  /// Requires: there is another one.
+  ChunkBlobs take()
+  {
+    if (m_taken == m_packed.size())
+      packSome();
+    return std::move(m_packed[m_taken++]);
+  }
+
+ private:
+  void packSome()
+  {
+    constexpr std::size_t kAtOnce = 16;
+    const std::size_t count = std::min(kAtOnce, m_track.chunkCount() - m_next);
+    m_packed.assign(count, {});
+    m_taken = 0;
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] {
+      for (std::size_t i = next++; i < count; i = next++)
+        m_packed[i] = blobsOf(m_track.chunk(m_next + i));
+    };
+    const std::size_t threads = std::min<std::size_t>({count, 4, std::max(1U, std::thread::hardware_concurrency())});
+    {
+      std::vector<std::jthread> helpers;
+      try {
+        while (helpers.size() + 1 < threads)
+          helpers.emplace_back(work);
+      } catch (const std::system_error&) {
+        // The system gives no more threads: those that are there do it.
+      }
+      work();
+    }
+    m_next += count;
+  }
+
+  const EdgeTrack& m_track;
+  std::size_t m_next;
+  std::vector<ChunkBlobs> m_packed;
+  std::size_t m_taken = 0;
+};
 
 /// The three rows of a chunk.
 class ChunkWriter {
@@ -31,12 +88,8 @@ class ChunkWriter {
   /// Written so far.
   std::size_t bytes() const { return m_bytes; }
 
-  void write(const EdgeChunk& chunk, std::int64_t track, std::size_t number)
+  void write(const EdgeChunk& chunk, const ChunkBlobs& blobs, std::int64_t track, std::size_t number)
   {
-    // From file to file as it is: what cannot be read must not become a chunk that can, with stand-ins for its times.
-    static const ChunkBlobs kLost{{0}, {0}};
-    const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
-    const ChunkBlobs blobs = stored != nullptr ? stored->readBlobs(chunk.key()).value_or(kLost) : packChunk(chunk);
     const ChunkFacts& facts = chunk.facts();
     m_chunk.bind(1, track).bind(2, static_cast<std::int64_t>(number));
     m_chunk.bind(3, static_cast<std::int64_t>(facts.firstIndex)).bind(4, static_cast<std::int64_t>(facts.count));
@@ -127,9 +180,10 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
       continue;
     if (written.edges % kFullChunk != 0)
       chunks.remove(written.id, written.chunks);  // it has grown; who reads has the rows of their own snapshot
+    PackedAhead packed(track, written.chunks);
     for (std::size_t c = written.chunks; c < track.chunkCount() && all; ++c) {
       const EdgeChunk& chunk = track.chunk(c);
-      chunks.write(chunk, written.id, c);
+      chunks.write(chunk, packed.take(), written.id, c);
       there += chunk.firstIndex() + chunk.count() - written.edges;
       written.edges = chunk.firstIndex() + chunk.count();
       written.chunks = chunk.count() == kFullChunk ? c + 1 : c;

@@ -139,7 +139,7 @@ void SessionKeeper::leave()
       m_worker.add([old] { old->remove(); });
     }
   }
-  m_carried = isModified() && m_session.value().buses.size() > 0;
+  m_carried = isModified() && !m_session.value().buses.empty();
 }
 
 void SessionKeeper::takeCapture(const std::shared_ptr<const Capture>& capture)

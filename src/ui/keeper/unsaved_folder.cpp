@@ -35,7 +35,7 @@ QString UnsavedFolder::newFile() const
                            .arg(m_path, QDateTime::currentDateTimeUtc().toString(QStringLiteral("yyyyMMdd-HHmmss-zzz")))
                            .arg(QCoreApplication::applicationPid());
   for (int i = 1;; ++i) {
-    const QString path = QStringLiteral("%1-%2.bexto").arg(stem).arg(i);
+    QString path = QStringLiteral("%1-%2.bexto").arg(stem).arg(i);
     if (!QFileInfo::exists(path))
       return path;
   }
