@@ -161,9 +161,11 @@ void leaveWorkUnsaved(const QString& folder)
   const QString path = bexto::ui::UnsavedFolder().newFile();
   bexto::SessionFile file;
   file.session.source = "/bench/gate-2-stalls.vcd";
-  const auto recorder = bexto::SessionRecorder::create(path.toStdString());
-  if (!recorder || !(*recorder)->set(file))
-    fmt::print(stderr, "bexto-screenshots: there will be no unsaved work to offer\n");
+  {
+    const auto recorder = bexto::SessionRecorder::create(path.toStdString());
+    if (!recorder || !(*recorder)->set(file))
+      fmt::print(stderr, "bexto-screenshots: there will be no unsaved work to offer\n");
+  }
   QFile made(path);
   if (made.open(QIODevice::ReadWrite))
     made.setFileTime(QDateTime({2031, 3, 17}, {6, 12, 8}), QFileDevice::FileModificationTime);

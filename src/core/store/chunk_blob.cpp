@@ -17,8 +17,8 @@ namespace {
 
 static_assert(std::endian::native == std::endian::little, "session files are little-endian: turn the numbers round");
 
-// I2C at 400 kHz, on two processors: level 1 wrote a transition in 18 ns and 0.84 bytes and read it in 8.5 ns, this one
-// in 12 ns and 0.99 bytes and 3.7 ns.
+// A clocked bus in bursts, on two processors: level 1 wrote a transition in 18 ns and 0.84 bytes and read it in 8.5 ns,
+// this one in 12 ns and 0.99 bytes and 3.7 ns.
 constexpr int kLevel = -2;
 constexpr std::size_t kSummaryBytes = 11;  ///< a block: first, power, width, pauses
 constexpr int kMostPower = 18;

@@ -19,6 +19,7 @@ namespace bexto::ui {
 namespace {
 
 constexpr int kWidth = 620;
+constexpr int kNameWidth = 190;
 constexpr qsizetype kMostFiles = 6;
 
 QString dayOf(const QDateTime& time)
@@ -115,8 +116,10 @@ QWidget* StartPage::addRow(Section& section, const QString& name, const QString&
   auto* more = new ElidedLabel;
   more->setText(details);
   setInk(*more, Ink::Muted);
-  line->addWidget(label, 2);
-  line->addWidget(more, 3);
+  // Names stand below one another, whatever buttons a row has.
+  sized(*label, [label] { label->setFixedWidth(px(kNameWidth)); });
+  line->addWidget(label);
+  line->addWidget(more, 1);
   section.rows->addWidget(row);
   section.whole->show();
   return row;
