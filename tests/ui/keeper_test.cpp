@@ -203,6 +203,39 @@ TEST_F(Keeping, OpeningAnotherKeepsWhatWasNotSaved)
   EXPECT_EQ(keeper().left()[0].name, QStringLiteral("lock-cycle.vcd"));
 }
 
+TEST_F(Keeping, AChangeYoungerThanASecondIsKeptToo)
+{
+  openDemo();
+  saveAs(file(QStringLiteral("a.bexto")));
+  session().addMarker(Picoseconds{4711});
+  open(demoPath());
+  ASSERT_TRUE(waitKept());
+  const std::vector<UnsavedWork> works = keeper().left();
+  ASSERT_EQ(works.size(), 1U);
+  EXPECT_EQ(works[0].name, QStringLiteral("a.bexto"));
+  keeper().discard();
+  keeper().restore(works[0].path);
+  ASSERT_TRUE(waitFor([this] { return session().markers().size() == 1; }));
+  EXPECT_EQ(session().markers()[0].time, Picoseconds{4711});
+  EXPECT_EQ(engine().capture()->channels.size(), 3U);
+}
+
+TEST_F(Keeping, OpeningSomethingElseWhileUnsavedWorkOpensIsNoRestoring)
+{
+  openDemo();
+  saveAs(file(QStringLiteral("a.bexto")));
+  session().addMarker(Picoseconds{1});
+  open(demoPath());
+  ASSERT_TRUE(waitKept());
+  keeper().discard();
+  ASSERT_EQ(keeper().left().size(), 1U);
+  keeper().restore(keeper().left()[0].path);
+  open(file(QStringLiteral("a.bexto")));
+  EXPECT_FALSE(keeper().isModified());
+  EXPECT_TRUE(session().markers().empty());
+  EXPECT_EQ(keeper().path(), file(QStringLiteral("a.bexto")));
+}
+
 TEST_F(Keeping, ClosingAsksOnce)
 {
   openDemo();
@@ -292,9 +325,20 @@ TEST_F(Keeping, AGrowingCaptureIsKeptAsItGrows)
   };
   ASSERT_TRUE(waitFor([&] { return recorded() == engine().capture()->channels[0].track.size(); }));
   EXPECT_FALSE(SessionStore::open(kept1.toStdString())->file.segments[0].whole);
+  // Saved before its end, it is not saved for long.
+  saveAs(file(QStringLiteral("live.bexto")));
+  EXPECT_FALSE(keeper().isModified());
+  std::ofstream(path.toStdString(), std::ios::app) << "#60 1!\n#70 0!\n#80 1!\n";
+  ASSERT_TRUE(waitFor([this] { return keeper().isModified(); }));
   engine().source().end();
   ASSERT_TRUE(waitFor([this] { return !engine().isLive(); }));
-  ASSERT_TRUE(waitFor([&] { return SessionStore::open(kept1.toStdString())->file.segments[0].whole; }));
+  keeper().save();
+  ASSERT_TRUE(waitFor([this] { return !keeper().isSaving(); }));
+  EXPECT_FALSE(keeper().isModified());
+  const auto saved = SessionStore::open(file(QStringLiteral("live.bexto")).toStdString());
+  ASSERT_TRUE(saved);
+  EXPECT_TRUE(saved->file.segments[0].whole);
+  EXPECT_EQ(saved->file.segments[0].capture->channels[0].track.size(), engine().capture()->channels[0].track.size());
 }
 
 TEST_F(Keeping, OnlySoManyAreLeft)

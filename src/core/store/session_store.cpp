@@ -357,7 +357,7 @@ std::optional<ChunkBlobs> SessionStore::readBlobs(std::int64_t key) const
 Result<SessionStore::Opened> openUnsaved(const std::string& path)
 {
   auto opened = SessionStore::open(path);
-  if (!opened || opened->file.continues.empty())
+  if (!opened || opened->file.continues.empty() || !opened->file.segments.empty())
     return opened;
   auto base = SessionStore::open(opened->file.continues);
   if (!base)

@@ -76,7 +76,8 @@ struct SessionStore::Opened {
   std::shared_ptr<SessionStore> base = {};  ///< by openUnsaved(): of the file that the changes are made to
 };
 
-/// Opens a file of unsaved work: what SessionStore::open() gives, with the segments of the session that it continues.
+/// Opens a file of unsaved work: what SessionStore::open() gives, with the segments of the session that it continues
+/// when it has none of its own.
 /// Errors: those of open(), of either file.
 Result<SessionStore::Opened> openUnsaved(const std::string& path);
 

@@ -1,6 +1,9 @@
 // Tested by tests/ui/job_test.cpp.
 #include "ui/job/serial_worker.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <exception>
 #include <utility>
 
@@ -37,6 +40,9 @@ bool SerialWorker::isIdle() const
 
 void SerialWorker::work()
 {
+  // Whoever works in the window, and what they look at, goes first. Helpers that a piece of work makes inherit it.
+  constexpr int kModest = 5;
+  ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kModest);
   for (;;) {
     std::function<void()> next;
     {

@@ -85,12 +85,19 @@ SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* par
   connect(&source, &CaptureSource::grew, this, [this](const std::shared_ptr<const Capture>& capture) {
     if (!m_file.segments.empty())
       m_file.segments.front().capture = capture;
+    m_carried = m_carried || !m_path.isEmpty();  // it was saved before its end
     keepSoon();
   });
   connect(&source, &CaptureSource::stateChanged, this, [this, &source](CaptureSource::State before) {
     const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
-    if (was && !source.isLive() && !m_file.segments.empty() && m_working)
-      keepCapture(true);
+    if (was && !source.isLive() && !m_file.segments.empty()) {
+      m_file.segments.front().whole = true;
+      m_saved.reset();
+      m_carried = m_carried || !m_path.isEmpty();
+      if (m_working)
+        keepCapture(true);
+      tell();
+    }
     if (source.state() == CaptureSource::State::Failed || source.state() == CaptureSource::State::Idle)
       m_restoring.clear();
   });
@@ -121,21 +128,29 @@ SessionFile SessionKeeper::now() const
   return file;
 }
 
+/// The same as a file of the folder of unsaved work has it.
+SessionFile SessionKeeper::unsaved() const
+{
+  SessionFile file = now();
+  file.continues = m_path.toStdString();
+  return file;
+}
+
 /// What is open makes room. Changes that nobody saved stay in the folder, to be found there.
 void SessionKeeper::leave()
 {
-  const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
   m_soon.stop();
-  if (old) {
-    old->stop.request_stop();
+  if (isModified())
+    working();  // the change may be younger than a second
+  if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
     if (isModified()) {
-      old->stop = std::stop_source();
-      m_worker.add([old, file = now(), folder = m_folder] {
+      m_worker.add([old, file = unsaved(), folder = m_folder] {
         [[maybe_unused]] const auto kept = old->set(file);  // said before, if it cannot
         old->recorder.reset();
         folder.prune();
       });
     } else {
+      old->stop.request_stop();
       m_worker.add([old] { old->remove(); });
     }
   }
@@ -146,6 +161,7 @@ void SessionKeeper::takeCapture(const std::shared_ptr<const Capture>& capture)
 {
   m_path.clear();
   m_store.reset();
+  m_saved.reset();
   m_file = {};
   const QFileInfo source(m_engine.source().path());
   const bool live = m_engine.source().isLive();
@@ -169,10 +185,13 @@ void SessionKeeper::takeSession(const std::shared_ptr<const SessionStore::Opened
   m_carried = false;
   m_session.setClean();
   m_complained = false;
-  if (!m_restoring.isEmpty()) {
+  m_saved = m_file.segments.empty() ? nullptr : m_file.segments.front().capture;
+  if (m_restoring == m_path) {
     m_path = toQString(std::exchange(m_file.continues, {}));
     m_restoring.clear();
     m_carried = true;
+    if (!opened->base)
+      m_saved.reset();
     m_working = std::make_shared<Working>();
     m_working->path = toQString(m_store->path());
     m_working->store = std::exchange(m_store, opened->base);
@@ -204,10 +223,7 @@ void SessionKeeper::keepNow()
     keepCapture(false);
   if (!isModified() && !m_working)
     return;
-  SessionFile file = now();
-  if (!m_path.isEmpty())
-    file.continues = m_path.toStdString();
-  m_worker.add([this, working = working(), file = std::move(file)] {
+  m_worker.add([this, working = working(), file = unsaved()] {
     if (auto kept = working->set(file); !kept)
       post([this, message = toQString(kept.error().text())] { fail(message); });
   });
@@ -229,8 +245,12 @@ void SessionKeeper::keepCapture(bool whole)
 
 void SessionKeeper::save()
 {
-  if (m_saving || !m_store)
+  if (m_saving || m_path.isEmpty())
     return;
+  if (!m_store || m_saved != m_file.segments.front().capture) {
+    saveAs(m_path);  // more is to be written than what was set up
+    return;
+  }
   m_saving = true;
   const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
   m_session.setClean();
@@ -262,19 +282,21 @@ void SessionKeeper::saveAs(const QString& path)
   m_stopSaving = std::stop_source();
   m_session.setClean();
   SessionFile file = now();
-  m_worker.add([this, path, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
+  const std::shared_ptr<const Capture> capture = file.segments.empty() ? nullptr : file.segments.front().capture;
+  m_worker.add([this, path, capture, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
     SavingProgress progress(*this);
     auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
     auto opened =
         done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
     const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
-    post([this, path, cancelled, store = opened ? opened->store : nullptr,
+    post([this, path, capture, cancelled, store = opened ? opened->store : nullptr,
           message = opened ? QString() : toQString(opened.error().text())] {
       m_saving = false;
       if (store) {
         m_path = path;
         m_store = store;
-        m_carried = false;
+        m_saved = capture;
+        m_carried = !m_file.segments.empty() && m_file.segments.front().capture != capture;
         if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
           old->stop.request_stop();
           m_worker.add([old] { old->remove(); });

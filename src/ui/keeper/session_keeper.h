@@ -71,6 +71,7 @@ class SessionKeeper : public QObject {
   void keepNow();
   void keepCapture(bool whole);
   SessionFile now() const;
+  SessionFile unsaved() const;
   std::shared_ptr<Working> working();
   void post(std::function<void()> action);
   void fail(const QString& message);
@@ -82,6 +83,7 @@ class SessionKeeper : public QObject {
   QString m_path;
   SessionFile m_file;  ///< with the segments; what is set up is the model's
   std::shared_ptr<SessionStore> m_store;
+  std::shared_ptr<const Capture> m_saved;  ///< as much of the capture as is in the user's file
   std::shared_ptr<Working> m_working;
   QString m_restoring;     ///< what is being opened is this unsaved work
   bool m_carried = false;  ///< unsaved before it was opened: buses of the capture before, or what was restored
