@@ -7,7 +7,6 @@
 #include <QScrollBar>
 #include <QSettings>
 #include <QTemporaryDir>
-#include <array>
 #include <fstream>
 
 #include "core/decode/bus_spec.h"
@@ -27,14 +26,6 @@ namespace {
 
 using bexto::ui::MainWindow;
 using bexto::ui::Workspace;
-
-constexpr std::array kBuses{"sensors=i2c,scl=SCL,sda=SDA",
-                            "console=uart,tx=CONSOLE_TX,baud=115200",
-                            "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
-                            "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
-                            "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
-                            "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000",
-                            "lamps=lin,rx=LAMPS_LIN,baud=19200"};
 
 void settle(int milliseconds = 150)
 {
@@ -135,7 +126,7 @@ bool takeLive(const QDir& folder)
   MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
-  for (const char* spec : kBuses)
+  for (const std::string& spec : bexto::rig::lockCycleBuses())
     window.session().addBus(*bexto::parseBusSpec(spec));
   window.engine().source().follow(path);
   settle(1500);
@@ -194,7 +185,7 @@ int main(int argc, char** argv)
   window.show();
   window.offerDemo([] { return bexto::SessionFile(); });
   bool good = take(window, folder, "start.png");
-  for (const char* spec : kBuses)
+  for (const std::string& spec : bexto::rig::lockCycleBuses())
     window.session().addBus(*bexto::parseBusSpec(spec));
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);

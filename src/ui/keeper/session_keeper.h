@@ -34,8 +34,6 @@ class SessionKeeper : public QObject {
   bool isSaving() const { return m_saving; }
   /// Nothing is being written.
   bool isIdle() const { return m_worker.isIdle() && !m_soon.isActive(); }
-  /// Of the capture that is looked at, as it is kept.
-  const SessionFile& file() const { return m_file; }
 
   /// Puts the changes into the user's file. Requires: it has a name.
   void save();
