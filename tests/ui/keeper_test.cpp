@@ -236,6 +236,21 @@ TEST_F(Keeping, OpeningSomethingElseWhileUnsavedWorkOpensIsNoRestoring)
   EXPECT_EQ(keeper().path(), file(QStringLiteral("a.bexto")));
 }
 
+TEST_F(Keeping, ASaveThatEndsLateIsNotTheNextOnes)
+{
+  openDemo();
+  ASSERT_TRUE(waitKept());
+  // Another capture comes before anybody hears of the save's end.
+  keeper().saveAs(file(QStringLiteral("late.bexto")));
+  engine().source().drop();
+  Q_EMIT engine().captureLeaving();
+  ASSERT_TRUE(waitFor([this] { return !keeper().isSaving(); }));
+  EXPECT_TRUE(keeper().path().isEmpty()) << "the next one would be saved over it";
+  const auto saved = SessionStore::open(file(QStringLiteral("late.bexto")).toStdString());
+  ASSERT_TRUE(saved);
+  EXPECT_EQ(saved->file.session.buses.size(), 2U);
+}
+
 TEST_F(Keeping, ClosingAsksOnce)
 {
   openDemo();

@@ -140,10 +140,12 @@ SessionFile SessionKeeper::unsaved() const
 void SessionKeeper::leave()
 {
   m_soon.stop();
+  ++m_number;
+  const bool keep = isModified() || m_saving;  // a save that is under way may fail
   if (isModified())
     working();  // the change may be younger than a second
   if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
-    if (isModified()) {
+    if (keep) {
       m_worker.add([old, file = unsaved(), folder = m_folder] {
         [[maybe_unused]] const auto kept = old->set(file);  // said before, if it cannot
         old->recorder.reset();
@@ -254,12 +256,14 @@ void SessionKeeper::save()
   m_saving = true;
   const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
   m_session.setClean();
-  m_worker.add([this, store = m_store, file = now(), old] {
+  m_worker.add([this, number = m_number, store = m_store, file = now(), old] {
     auto done = store->save(file);
     if (done && old)
       old->remove();
-    post([this, old, message = done ? QString() : toQString(done.error().text())] {
+    post([this, old, number, message = done ? QString() : toQString(done.error().text())] {
       m_saving = false;
+      if (number != m_number)
+        return endLate(message);
       if (message.isEmpty()) {
         m_carried = false;
         Q_EMIT saved(m_path);
@@ -283,35 +287,46 @@ void SessionKeeper::saveAs(const QString& path)
   m_session.setClean();
   SessionFile file = now();
   const std::shared_ptr<const Capture> capture = file.segments.empty() ? nullptr : file.segments.front().capture;
-  m_worker.add([this, path, capture, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
-    SavingProgress progress(*this);
-    auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
-    auto opened =
-        done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
-    const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
-    post([this, path, capture, cancelled, store = opened ? opened->store : nullptr,
-          message = opened ? QString() : toQString(opened.error().text())] {
-      m_saving = false;
-      if (store) {
-        m_path = path;
-        m_store = store;
-        m_saved = capture;
-        m_carried = !m_file.segments.empty() && m_file.segments.front().capture != capture;
-        if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
-          old->stop.request_stop();
-          m_worker.add([old] { old->remove(); });
-        }
-        Q_EMIT saved(path);
-      } else {
-        m_carried = true;
-        if (!cancelled)
-          Q_EMIT failed(message);
-      }
-      if (m_session.isChanged())
-        keepSoon();
-      tell();
-    });
-  });
+  m_worker.add(
+      [this, number = m_number, path, capture, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
+        SavingProgress progress(*this);
+        auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
+        auto opened =
+            done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
+        const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
+        post([this, number, path, capture, cancelled, store = opened ? opened->store : nullptr,
+              message = opened ? QString() : toQString(opened.error().text())] {
+          m_saving = false;
+          if (number != m_number)
+            return endLate(cancelled ? QString() : message);
+          if (store) {
+            m_path = path;
+            m_store = store;
+            m_saved = capture;
+            m_carried = !m_file.segments.empty() && m_file.segments.front().capture != capture;
+            if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
+              old->stop.request_stop();
+              m_worker.add([old] { old->remove(); });
+            }
+            Q_EMIT saved(path);
+          } else {
+            m_carried = true;
+            if (!cancelled)
+              Q_EMIT failed(message);
+          }
+          if (m_session.isChanged())
+            keepSoon();
+          tell();
+        });
+      });
+  tell();
+}
+
+/// A save of the session before has ended. What could not be written is in the folder still.
+void SessionKeeper::endLate(const QString& message)
+{
+  if (!message.isEmpty())
+    Q_EMIT failed(message);
   tell();
 }
 

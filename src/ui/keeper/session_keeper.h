@@ -73,6 +73,7 @@ class SessionKeeper : public QObject {
   std::shared_ptr<Working> working();
   void post(std::function<void()> action);
   void fail(const QString& message);
+  void endLate(const QString& message);
   void tell();
 
   SessionModel& m_session;
@@ -86,6 +87,7 @@ class SessionKeeper : public QObject {
   QString m_restoring;     ///< what is being opened is this unsaved work
   bool m_carried = false;  ///< unsaved before it was opened: buses of the capture before, or what was restored
   bool m_saving = false;
+  int m_number = 0;           ///< of the session that is open: a save that ends later is none of the next one's
   bool m_complained = false;  ///< that nothing can be kept: once is enough
   QTimer m_soon;
   std::stop_source m_stopSaving;
