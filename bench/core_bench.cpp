@@ -4,6 +4,7 @@
 #include "core/format/vcd_reader.h"
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
+#include "format_bench.h"
 #include "list_bench.h"
 #include "store_bench.h"
 #include "table.h"
@@ -122,6 +123,7 @@ void lookUpLevel(benchmark::State& state)
 void registerAll()
 {
   constexpr auto kUnit = benchmark::kMillisecond;
+  registerFormats();
   benchmark::RegisterBenchmark("VCD text to transitions", readVcdText)->Unit(kUnit);
   benchmark::RegisterBenchmark("store a transition", storeTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("walk over transitions", walkTransitions)->Unit(kUnit);

@@ -11,6 +11,8 @@
 #include "core/decode/bus_spec.h"
 #include "core/decode/protocol.h"
 #include "core/format/capture_format.h"
+#include "core/format/packed_reader.h"
+#include "core/signal/sample_clock.h"
 
 namespace bexto::cli {
 
@@ -19,6 +21,8 @@ namespace {
 struct Texts {
   std::string capture;
   std::string segment;
+  double rawRate = 0;
+  std::int64_t rawChannels = 0;
   std::vector<std::string> buses;
   std::vector<std::string> inverted;
   std::vector<std::string> ignored;
@@ -35,6 +39,8 @@ void addCommon(CLI::App& command, Texts& texts)
 {
   command.add_option("CAPTURE", texts.capture, "A capture (" + suffixList() + ") or a session (.bexto)")->required();
   command.add_option("--segment", texts.segment, "Of a session with several: its name or number, from 1");
+  command.add_option("--raw-rate", texts.rawRate, "Samples a second, of packed samples and of rows without a time");
+  command.add_option("--raw-channels", texts.rawChannels, "How many channels packed samples have");
   command.add_flag("--quiet", texts.quiet, "No progress and no notes");
 }
 
@@ -159,6 +165,21 @@ Result<void> readReadings(const Texts& texts, Request& request)
   return {};
 }
 
+Result<void> readHints(const Texts& texts, Request& request)
+{
+  if (texts.rawRate != 0 &&
+      !(texts.rawRate >= SampleClock::lowestRate() && texts.rawRate <= SampleClock::highestRate()))
+    return fail(ErrorCode::BadArgument, fmt::format("{} samples a second are no rate", texts.rawRate), "--raw-rate",
+                "it can be 0.001 to 1e12");
+  constexpr auto kMost = static_cast<std::int64_t>(kMostPackedChannels);
+  if (texts.rawChannels < 0 || texts.rawChannels > kMost)
+    return fail(ErrorCode::BadArgument, fmt::format("there cannot be {} channels", texts.rawChannels), "--raw-channels",
+                fmt::format("there can be 1 to {}", kMost));
+  request.hints.rate = texts.rawRate;
+  request.hints.channels = static_cast<std::size_t>(texts.rawChannels);
+  return {};
+}
+
 Result<void> readOutput(const Texts& texts, Request& request)
 {
   static const std::map<std::string, FrameFormat> kFormats{
@@ -265,7 +286,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   request.segment = texts.segment;
   request.out = texts.out;
   request.quiet = texts.quiet;
-  for (const auto& read : {readOutput, readBuses, readFilter, readReadings, readTimes}) {
+  for (const auto& read : {readHints, readOutput, readBuses, readFilter, readReadings, readTimes}) {
     if (auto good = read(texts, request); !good)
       return tl::unexpected(good.error());
   }

@@ -7,6 +7,7 @@
 #include "core/base/result.h"
 #include "core/base/time.h"
 #include "core/export/frame_writer.h"
+#include "core/format/read_hints.h"
 #include "core/query/query.h"
 
 namespace bexto::cli {
@@ -18,6 +19,7 @@ struct Request {
   Command command = Command::Help;
   std::string capture;
   std::string segment;                ///< of a session: its name or number; empty: the one that was looked at last
+  ReadHints hints;                    ///< what the file does not say of itself
   std::vector<Bus> buses;             ///< none given: those of the session
   std::optional<FrameFormat> format;  ///< not given: text on a terminal, else jsonl
   std::string out;                    ///< empty: standard output

@@ -29,7 +29,7 @@ Result<void> runConvert(const Request& request)
     }
     if (auto whole = input->checkWhole(); !whole)
       return whole;
-    return format->write(input->capture, request.out);
+    return format->write(input->capture, request.out, {request.hints.rate});
   }
   TerminalProgress progress(request.quiet);
   // One segment of several when it was asked for, else all.

@@ -63,7 +63,7 @@ Result<Input> openInput(const Request& request)
     input = openSession(request);
   } else {
     TerminalProgress progress(request.quiet);
-    auto capture = readCapture(request.capture, std::stop_token(), progress);
+    auto capture = readCapture(request.capture, request.hints, std::stop_token(), progress);
     if (!capture)
       return tl::unexpected(capture.error());
     input->session.segments.push_back({{}, {}, {}, true, std::make_shared<const Capture>(*capture)});

@@ -78,6 +78,54 @@ TEST_F(CliSession, ASegmentIsChosenByNameOrNumber)
   EXPECT_EQ(none.err, "bexto-cli: " + s + ": there is no segment '3'; there are 1 to 2; `bexto-cli info` lists them\n");
 }
 
+TEST_F(CliSession, RowsAndSamplesThereAndBackAreTheSame)
+{
+  NoProgress progress;
+  const auto before = readVcd(data("uart_break.vcd"), {}, progress);
+  ASSERT_TRUE(before);
+  for (const char* name : {"a.csv", "a.csv.gz"}) {
+    ASSERT_EQ(run("convert " + data("uart_break.vcd") + " " + path(name)).status, 0);
+    ASSERT_EQ(run("convert " + path(name) + " " + path("b.bexto")).status, 0);
+    ASSERT_EQ(run("convert " + path("b.bexto") + " " + path("c.csv")).status, 0);
+    ASSERT_EQ(run("convert " + path("c.csv") + " " + path("d.vcd")).status, 0);
+    EXPECT_TRUE(sameTracks(*readVcd(path("d.vcd"), {}, progress), *before)) << name;
+  }
+  // Samples: what they show comes back bit by bit, by way of all others.
+  ASSERT_EQ(run("convert " + data("mixed_four.vcd") + " " + path("a.bin") + " --raw-rate 24e6").status, 0);
+  const std::string how = " --raw-rate 24e6 --raw-channels ";
+  const std::string info = run("info " + data("mixed_four.vcd")).out;
+  const std::string channels = std::to_string(std::count(info.begin(), info.end(), '\n'));
+  ASSERT_EQ(run("convert " + path("a.bin") + " " + path("b.bexto") + how + channels).status, 0);
+  ASSERT_EQ(run("convert " + path("b.bexto") + " " + path("c.bin.gz")).status, 0) << "a session keeps the rate";
+  ASSERT_EQ(run("convert " + path("c.bin.gz") + " " + path("d.bin") + how + channels).status, 0);
+  EXPECT_EQ(contentOf(path("d.bin")), contentOf(path("a.bin")));
+  ASSERT_FALSE(contentOf(path("a.bin")).empty());
+}
+
+TEST_F(CliSession, WhatAFileDoesNotSayHasToBeSaid)
+{
+  put(path("a.bin"), "\x01\x02\x01");
+  EXPECT_EQ(
+      run("info " + path("a.bin")).err,
+      "bexto-cli: " + path("a.bin") +
+          ": packed samples do not say how many channels they have, and how fast they are; give --raw-channels N and "
+          "--raw-rate HZ\n");
+  EXPECT_EQ(run("info " + path("a.bin")).status, 2);
+  EXPECT_EQ(run("info " + path("a.bin") + " --raw-rate 1000 --raw-channels 2 --format csv").out,
+            "channel,kind,first_level,transitions,end_ps,period_ps\r\n"
+            "D0,digital,1,2,2000000000,1000000000\r\nD1,digital,0,2,2000000000,1000000000\r\n");
+  for (const char* odd :
+       {"--raw-rate 0.00001", "--raw-rate x", "--raw-rate -5", "--raw-channels -1", "--raw-channels 9999"})
+    EXPECT_EQ(run("info " + path("a.bin") + " --raw-rate 1000 --raw-channels 2 " + odd).status, 2) << odd;
+  // Rows of text say what they are, whatever they are called.
+  put(path("rows"), "t [ms];a\n0,5;0\n0,75;1\n1;0\n");
+  EXPECT_EQ(run("info " + path("rows") + " --format csv").out,
+            "channel,kind,first_level,transitions,end_ps,period_ps\r\na,digital,0,2,1000000000,10000000\r\n");
+  put(path("samples.csv"), "a,b\n0,1\n1,1\n");
+  EXPECT_NE(run("info " + path("samples.csv")).err.find("give the rate with --raw-rate HZ"), std::string::npos);
+  EXPECT_EQ(run("info " + path("samples.csv") + " --raw-rate 1000").status, 0);
+}
+
 TEST_F(CliSession, EveryFormatThereAndBackIsTheSame)
 {
   for (const char* name : {"can_std_500k.vcd", "spi_mode3.vcd", "i2c_10bit.vcd", "mixed_four.vcd"}) {

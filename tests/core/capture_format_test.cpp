@@ -14,14 +14,14 @@ TEST(CaptureFormat, IsChosenByContentWhateverTheName)
   const Capture capture = capturedFor(300);
   NoProgress progress;
   ASSERT_TRUE(writeVcd(capture, folder / "a.txt"));
-  const auto read = readCapture(folder / "a.txt", {}, progress);
+  const auto read = readCapture(folder / "a.txt", {}, {}, progress);
   ASSERT_TRUE(read) << read.error().text();
   EXPECT_TRUE(sameTracks(*read, capture));
   // What is packed is looked into.
   ASSERT_TRUE(writeVcd(capture, folder / "b.gz"));
   std::filesystem::rename(folder / "b.gz", folder / "b");
   EXPECT_EQ(contentOf(folder / "b").substr(0, 2), "\x1f\x8b");
-  const auto packed = readCapture(folder / "b", {}, progress);
+  const auto packed = readCapture(folder / "b", {}, {}, progress);
   ASSERT_TRUE(packed) << packed.error().text();
   EXPECT_TRUE(sameTracks(*packed, capture));
 }
@@ -33,7 +33,7 @@ TEST(CaptureFormat, SuffixesAreFoundInAnyCase)
   EXPECT_EQ(formatOfName("vcd"), nullptr);
   EXPECT_EQ(formatOfName(".vcd"), nullptr) << "a name has to be there";
   EXPECT_EQ(formatOfName("x.vcdx"), nullptr);
-  EXPECT_EQ(suffixList(), ".vcd, .vcd.gz");
+  EXPECT_EQ(suffixList(), ".vcd, .vcd.gz, .csv, .csv.gz, .bin, .bin.gz");
 }
 
 TEST(CaptureFormat, WhatIsNothingSaysSoAsItsNameWould)
@@ -43,12 +43,12 @@ TEST(CaptureFormat, WhatIsNothingSaysSoAsItsNameWould)
   put(folder / "x.vcd", "it was a dark night");
   put(folder / "x", "it was a dark night");
   for (const char* name : {"x", "x.vcd"}) {
-    const auto read = readCapture(folder / name, {}, progress);
+    const auto read = readCapture(folder / name, {}, {}, progress);
     ASSERT_FALSE(read);
     EXPECT_EQ(read.error().code, ErrorCode::Malformed);
     EXPECT_TRUE(read.error().text().starts_with(name)) << read.error().text();
   }
-  EXPECT_EQ(readCapture(folder / "none.vcd", {}, progress).error().code, ErrorCode::Unreadable);
+  EXPECT_EQ(readCapture(folder / "none.vcd", {}, {}, progress).error().code, ErrorCode::Unreadable);
 }
 
 TEST(CaptureFormat, APackedDumpIsWholeOrNotThere)
@@ -57,7 +57,7 @@ TEST(CaptureFormat, APackedDumpIsWholeOrNotThere)
   const Capture capture = capturedFor(100000, 2);
   ASSERT_TRUE(writeVcd(capture, folder / "long.vcd.gz"));
   NoProgress progress;
-  const auto read = readCapture(folder / "long.vcd.gz", {}, progress);
+  const auto read = readCapture(folder / "long.vcd.gz", {}, {}, progress);
   ASSERT_TRUE(read);
   EXPECT_TRUE(sameTracks(*read, capture));
   EXPECT_TRUE(read->notes.empty()) << "it ends as gzip says";

@@ -62,6 +62,7 @@ TEST(SessionStore, HoldsEverything)
     EXPECT_TRUE(sameTracks(before, after));
     EXPECT_EQ(after.end, before.end);
     EXPECT_EQ(after.tick, before.tick);
+    EXPECT_EQ(after.rate, before.rate);
     EXPECT_EQ(after.trigger, before.trigger);
     EXPECT_EQ(after.notes, before.notes);
     EXPECT_EQ(after.source, before.source);
@@ -207,7 +208,7 @@ TEST(SessionStore, OfANewerProgram)
   const std::string before = contentOf(folder / "a.bexto");
   EXPECT_EQ(errorOf(folder / "a.bexto"), (folder / "a.bexto") +
                                              ": was written by a newer Bexto: its format is 99, and this one reads up "
-                                             "to 2; open it with the newer one");
+                                             "to 3; open it with the newer one");
   EXPECT_EQ(contentOf(folder / "a.bexto"), before);
 }
 

@@ -1,28 +1,17 @@
 #include "fuzz/targets.h"
 
-#include <cstdio>
-#include <cstdlib>
-
 #include "core/decode/bus_spec.h"
 #include "core/decode/decoder.h"
 #include "core/decode/sentence.h"
-#include "core/format/vcd_reader.h"
 #include "core/query/complete.h"
 #include "core/query/scan.h"
 #include "core/signal/edge_track_builder.h"
+#include "fuzz/file_targets.h"
 #include "support/rooms.h"
 
 namespace bexto::fuzz {
 
 namespace {
-
-void require(bool holds, const char* what)
-{
-  if (holds)
-    return;
-  std::fprintf(stderr, "does not hold: %s\n", what);
-  std::abort();
-}
 
 /// Takes the input apart; zeros when it is used up.
 class Source {
@@ -185,25 +174,6 @@ void decode(const Protocol& protocol, Source in)
   }
 }
 
-void readText(std::span<const std::uint8_t> input)
-{
-  NoProgress none;
-  const std::string text(input.begin(), input.end());
-  const auto capture = parseVcd(text, "fuzz.vcd", std::stop_token(), none);
-  if (!capture) {
-    require(!capture.error().message.empty(), "an error says what");
-    return;
-  }
-  for (const Channel& channel : capture->channels) {
-    require(!channel.name.empty(), "a channel has a name");
-    Picoseconds before{-1};
-    for (std::uint64_t i = 0; i < channel.track.size(); ++i) {
-      require(channel.track.at(i) > before && channel.track.at(i) <= capture->end, "transitions are in order");
-      before = channel.track.at(i);
-    }
-  }
-}
-
 /// Any text: understood or refused with a place inside it; what is understood explains itself and can be asked.
 void understand(std::span<const std::uint8_t> input)
 {
@@ -243,7 +213,8 @@ void understand(std::span<const std::uint8_t> input)
 const std::vector<std::string>& targetNames()
 {
   static const std::vector<std::string> kNames = [] {
-    std::vector<std::string> names{"vcd", "query"};
+    std::vector<std::string> names = fileTargetNames();
+    names.emplace_back("query");
     for (const Protocol* protocol : protocols())
       names.push_back(protocol->name());
     return names;
@@ -253,10 +224,8 @@ const std::vector<std::string>& targetNames()
 
 void runTarget(const std::string& target, std::span<const std::uint8_t> input)
 {
-  if (target == "vcd") {
-    readText(input);
+  if (runFileTarget(target, input))
     return;
-  }
   if (target == "query") {
     understand(input);
     return;

@@ -10,7 +10,7 @@
 
 namespace bexto::fuzz {
 
-/// "vcd", "uart", "i2c", "spi", "can", "query".
+/// The kinds of files ("vcd", "csv", "packed", "session"), "query", and each protocol.
 const std::vector<std::string>& targetNames();
 
 /// Runs one input. Requires: `target` is one of targetNames().

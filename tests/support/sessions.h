@@ -128,6 +128,7 @@ inline SessionFile fullSession(std::size_t edges = 70000)
   s.view = {{Picoseconds{5}, Picoseconds{50000}}, {sensors, 0}, Picoseconds{777}, Picoseconds{778}};
   auto first = std::make_shared<Capture>(capturedFor(edges));
   first->trigger = Picoseconds{4242};
+  first->rate = 24e6;
   first->notes = {"a note of the reader"};
   first->channels.push_back({"other.name", {}, first->channels[1].track});
   first->vectors = {{"top.number[1:0]", {}, 0, 2}};

@@ -5,6 +5,10 @@
 #include <cctype>
 
 #include "core/base/input_file.h"
+#include "core/format/csv_reader.h"
+#include "core/format/csv_writer.h"
+#include "core/format/packed_reader.h"
+#include "core/format/packed_writer.h"
 #include "core/format/vcd_reader.h"
 #include "core/format/vcd_writer.h"
 
@@ -16,12 +20,35 @@ namespace {
 bool fitsVcd(std::string_view begin)
 {
   const std::size_t word = begin.find_first_not_of(" \t\r\n");
-  return word != std::string_view::npos && begin[word] == '$';
+  return word != std::string_view::npos && begin[word] == '$' && word + 1 < begin.size() &&
+         std::isalpha(static_cast<unsigned char>(begin[word + 1])) != 0;
+}
+
+/// Samples may begin with anything.
+bool fitsNothing(std::string_view /*begin*/)
+{
+  return false;
+}
+
+Result<Capture> readDump(const std::string& path, const ReadHints& /*hints*/, const std::stop_token& stop,
+                         Progress& progress)
+{
+  return readVcd(path, stop, progress);
+}
+
+Result<void> writeDump(const Capture& capture, const std::string& path, const WriteHints& /*hints*/)
+{
+  return writeVcd(capture, path);
 }
 
 const std::vector<CaptureFormat>& all()
 {
-  static const std::vector<CaptureFormat> kAll{{"Value change dump", {".vcd", ".vcd.gz"}, fitsVcd, readVcd, writeVcd}};
+  using Asks = CaptureFormat::Asks;
+  static const std::vector<CaptureFormat> kAll{
+      {"Value change dump", {".vcd", ".vcd.gz"}, fitsVcd, Asks::Nothing, readDump, writeDump},
+      {"Comma-separated values", {".csv", ".csv.gz"}, looksLikeCsv, Asks::Layout, readCsv, writeCsv},
+      {"Packed samples", {".bin", ".bin.gz"}, fitsNothing, Asks::Rate, readPacked, writePacked},
+  };
   return kAll;
 }
 
@@ -50,25 +77,39 @@ const CaptureFormat* formatOfName(std::string_view path)
   return nullptr;
 }
 
-Result<Capture> readCapture(const std::string& path, const std::stop_token& stop, Progress& progress)
+Result<const CaptureFormat*> formatOfFile(const std::string& path, const ReadHints& hints)
 {
   constexpr std::size_t kLook = 4096;
   std::string begin(kLook, '\0');
-  {
-    auto file = InputFile::open(path);
-    if (!file)
-      return tl::unexpected(file.error());
-    const auto got = file->read(begin);
-    if (!got)
-      return tl::unexpected(got.error());
-    begin.resize(*got);
-  }
+  auto file = InputFile::open(path);
+  if (!file)
+    return tl::unexpected(file.error());
+  const auto got = file->read(begin);
+  if (!got)
+    return tl::unexpected(got.error());
+  begin.resize(*got);
+  const CaptureFormat* const named = formatOfName(path);
+  const auto ofAsking = [](CaptureFormat::Asks asks) {
+    return &*std::find_if(all().begin(), all().end(), [asks](const CaptureFormat& f) { return f.asks == asks; });
+  };
+  // Samples can look like anything. What is said of them counts before what they look like.
+  const CaptureFormat* const packed = ofAsking(CaptureFormat::Asks::Rate);
+  if (hints.channels > 0 && (named == packed || named == nullptr))
+    return packed;
   for (const CaptureFormat& format : all()) {
     if (format.fits(begin))
-      return format.read(path, stop, progress);
+      return &format;
   }
-  const CaptureFormat* const named = formatOfName(path);
-  return (named == nullptr ? all().front() : *named).read(path, stop, progress);
+  return named == nullptr ? &all().front() : named;
+}
+
+Result<Capture> readCapture(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
+                            Progress& progress)
+{
+  const auto format = formatOfFile(path, hints);
+  if (!format)
+    return tl::unexpected(format.error());
+  return (*format)->read(path, hints, stop, progress);
 }
 
 std::string suffixList(std::string_view between)

@@ -8,6 +8,7 @@
 
 #include "core/base/progress.h"
 #include "core/base/result.h"
+#include "core/format/read_hints.h"
 #include "core/signal/capture.h"
 
 namespace bexto {
@@ -18,10 +19,13 @@ struct CaptureFormat {
   std::string_view name;                   ///< "Value change dump"; for say()
   std::vector<std::string_view> suffixes;  ///< with their dots; the first is the usual one
   bool (*fits)(std::string_view begin);    ///< whether a file that begins so is one, whatever it is called
-  /// Errors: Unreadable, Malformed, Cancelled.
-  Result<Capture> (*read)(const std::string& path, const std::stop_token& stop, Progress& progress);
-  /// Whole or not at all. Errors: Unwritable.
-  Result<void> (*write)(const Capture& capture, const std::string& path);
+  /// What such a file may not say of itself, so that a person had better look before it is read.
+  enum class Asks : std::uint8_t { Nothing, Layout, Rate } asks;
+  /// Errors: BadArgument (the hints), Unreadable, Malformed, Cancelled.
+  Result<Capture> (*read)(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
+                          Progress& progress);
+  /// Whole or not at all. Errors: BadArgument (the hints), Unwritable.
+  Result<void> (*write)(const Capture& capture, const std::string& path, const WriteHints& hints);
 };
 
 /// All of them; the list lives as long as the program.
@@ -30,9 +34,13 @@ std::span<const CaptureFormat> captureFormats();
 /// The format that a file of that name would be written in; nullptr when no suffix fits.
 const CaptureFormat* formatOfName(std::string_view path);
 
-/// Reads a capture of any format: the one that its content shows, else the one that its name says, else the first.
-/// Errors: those of the format.
-Result<Capture> readCapture(const std::string& path, const std::stop_token& stop, Progress& progress);
+/// The format of a file: the one that its content shows, else the one that its name says, else packed samples when the
+/// hints say that there are channels, else the first. Errors: Unreadable.
+Result<const CaptureFormat*> formatOfFile(const std::string& path, const ReadHints& hints = {});
+
+/// Reads a capture of the format that formatOfFile() says. Errors: those of the format.
+Result<Capture> readCapture(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
+                            Progress& progress);
 
 /// Every suffix, as people write a list: ".vcd, .vcd.gz".
 std::string suffixList(std::string_view between = ", ");

@@ -20,6 +20,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/say.h"
+#include "core/format/eight_characters.h"
 #include "core/format/vcd_ids.h"
 #include "core/format/vcd_levels.h"
 #include "core/signal/edge_track_builder.h"
@@ -32,34 +33,6 @@ namespace {
 constexpr std::ptrdiff_t kQuickMargin = 32;
 /// No value is longer, nor any identifier that somebody would write.
 constexpr std::size_t kLongestWord = std::size_t{1} << 20U;
-
-/// Eight characters at once. `digits` says how many of them, from the first on, are decimal digits; those are the
-/// number.
-struct EightCharacters {
-  unsigned digits = 0;
-  std::uint64_t number = 0;
-};
-
-EightCharacters readEight(const char* from)
-{
-  static_assert(std::endian::native == std::endian::little);
-  std::uint64_t bytes = 0;
-  std::memcpy(&bytes, from, sizeof(bytes));
-  bytes ^= 0x3030303030303030U;  // a digit is now 0 to 9
-  const std::uint64_t others = ((bytes + 0x7676767676767676U) | bytes) & 0x8080808080808080U;
-  EightCharacters out;
-  out.digits = others == 0 ? 8 : static_cast<unsigned>(std::countr_zero(others)) / 8;
-  if (out.digits == 0)
-    return out;
-  // Zeros in front, then neighbours join: ones to tens, tens to thousands, and so on.
-  bytes <<= 64 - 8 * out.digits;
-  bytes = bytes * 10 + (bytes >> 8U);
-  bytes = ((bytes & 0x000000ff000000ffU) * 0x000f424000000064U +
-           ((bytes >> 16U) & 0x000000ff000000ffU) * 0x0000271000000001U) >>
-          32U;
-  out.number = bytes & 0xffffffffU;
-  return out;
-}
 
 /// Ends of lines. In runs that a byte can count, which compilers turn into vectors of bytes.
 std::size_t linesIn(std::string_view text)

@@ -1,14 +1,12 @@
 #include "core/format/vcd_writer.h"
 
 #include <fmt/core.h>
-#include <zlib.h>
 
 #include <algorithm>
 #include <array>
 #include <memory>
-#include <optional>
 
-#include "core/base/atomic_file.h"
+#include "core/format/capture_output.h"
 #include "core/signal/edge_stream.h"
 
 namespace bexto {
@@ -73,37 +71,6 @@ std::string header(const Capture& capture, int power)
   return text + "$enddefinitions $end\n";
 }
 
-/// Packs as gzip does (RFC 1952), piece by piece.
-class GzipStream {
- public:
-  GzipStream()
-  {
-    constexpr int kGzip = 16;  // added to the window's bits: a gzip header (zlib's manual, deflateInit2)
-    deflateInit2(&m_stream, Z_BEST_SPEED, Z_DEFLATED, MAX_WBITS + kGzip, MAX_MEM_LEVEL, Z_DEFAULT_STRATEGY);
-  }
-  ~GzipStream() { deflateEnd(&m_stream); }
-  GzipStream(const GzipStream&) = delete;
-  GzipStream& operator=(const GzipStream&) = delete;
-
-  std::string pack(std::string_view piece, bool last)
-  {
-    std::string out;
-    std::array<char, 65536> room;
-    m_stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(piece.data()));
-    m_stream.avail_in = static_cast<uInt>(piece.size());
-    do {
-      m_stream.next_out = reinterpret_cast<Bytef*>(room.data());
-      m_stream.avail_out = static_cast<uInt>(room.size());
-      deflate(&m_stream, last ? Z_FINISH : Z_NO_FLUSH);
-      out.append(room.data(), room.size() - m_stream.avail_out);
-    } while (m_stream.avail_out == 0);
-    return out;
-  }
-
- private:
-  z_stream m_stream{};
-};
-
 /// Gives the text to `out` in pieces of about a megabyte.
 template <typename Out>
 Result<void> writeTo(const Capture& capture, const Out& out)
@@ -160,17 +127,11 @@ std::string vcdText(const Capture& capture)
 
 Result<void> writeVcd(const Capture& capture, const std::string& path)
 {
-  auto file = AtomicFile::create(path);
+  auto file = CaptureOutput::create(path);
   if (!file)
     return tl::unexpected(file.error());
-  std::optional<GzipStream> packed;
-  if (path.ends_with(".gz"))
-    packed.emplace();
-  const auto put = [&](const std::string& piece) { return file->write(packed ? packed->pack(piece, false) : piece); };
-  auto written = writeTo(capture, put);
-  if (written && packed)
-    written = file->write(packed->pack({}, true));
-  return written ? file->commit() : written;
+  auto written = writeTo(capture, [&](const std::string& piece) { return file->write(piece); });
+  return written ? file->finish() : written;
 }
 
 }  // namespace bexto

@@ -34,6 +34,7 @@ struct Capture {
   std::vector<ChannelVector> vectors;  ///< in the order of their channels; no channel is in two
   Picoseconds end{0};                  ///< the last moment the source speaks of; the first is 0
   Picoseconds tick{1};                 ///< the source's resolution
+  double rate = 0;                     ///< samples a second; 0: its times are not those of samples, as far as is known
   std::optional<Picoseconds> trigger;  ///< what started it, when the source says so
   std::vector<std::string> notes;      ///< what the reader passed over, a sentence each
 

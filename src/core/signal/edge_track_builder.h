@@ -33,7 +33,15 @@ class EdgeTrackBuilder {
   }
 
   /// A transition at `tick`; the same rules. Requires: a start level has been set.
-  void toggle(std::int64_t tick) { change(tick, !m_level); }
+  void toggle(std::int64_t tick)
+  {
+    if (m_pendingCount > 0 && m_pendingCount < kBlockEdges && m_pending[m_pendingCount - 1] < tick) [[likely]] {
+      m_level = !m_level;
+      m_pending[m_pendingCount++] = tick;
+      return;
+    }
+    change(tick, !m_level);
+  }
 
   /// Transitions so far.
   std::uint64_t size() const { return m_flushed + m_pendingCount; }

@@ -163,6 +163,13 @@ Statement& Statement::bind(int at, std::span<const std::uint8_t> bytes)
   return *this;
 }
 
+Statement& Statement::bindReal(int at, double value)
+{
+  if (m_database->ok())
+    m_database->note(sqlite3_bind_double(m_handle, at, value));
+  return *this;
+}
+
 Statement& Statement::bindNull(int at)
 {
   if (m_database->ok())
@@ -197,6 +204,11 @@ void Statement::reset()
 std::int64_t Statement::number(int column) const
 {
   return sqlite3_column_int64(m_handle, column);
+}
+
+double Statement::real(int column) const
+{
+  return sqlite3_column_double(m_handle, column);
 }
 
 std::string Statement::text(int column) const

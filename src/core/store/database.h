@@ -62,6 +62,7 @@ class Statement {
   /// Must stay where it is until run() or the last next().
   Statement& bind(int at, std::string_view text);
   Statement& bind(int at, std::span<const std::uint8_t> bytes);
+  Statement& bindReal(int at, double value);
   Statement& bindNull(int at);
 
   /// The next row; false: there is none, or something went wrong. After that the statement begins anew.
@@ -72,6 +73,7 @@ class Statement {
   void reset();
 
   std::int64_t number(int column) const;
+  double real(int column) const;
   std::string text(int column) const;
   bool isNull(int column) const;
   /// Until the next call.

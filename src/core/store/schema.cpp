@@ -50,6 +50,10 @@ CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
                                                               // 2: what travels with a session.
                                                               R"(
 CREATE TABLE attachment (name TEXT PRIMARY KEY, content BLOB NOT NULL);
+)",
+                                                              // 3: how fast samples were taken.
+                                                              R"(
+ALTER TABLE segment ADD COLUMN sample_rate REAL NOT NULL DEFAULT 0;
 )"};
 
 }  // namespace

@@ -14,6 +14,7 @@
 #include "core/base/atomic_file.h"
 #include "core/base/say.h"
 #include "core/base/time_text.h"
+#include "core/signal/sample_clock.h"
 #include "core/store/schema.h"
 #include "core/store/segment_writer.h"
 #include "core/store/session_value.h"
@@ -212,7 +213,8 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   if (auto value = readSessionValue(*m_database, m_path, file); !value)
     return tl::unexpected(value.error());
   Statement segments = m_database->prepare(
-      "SELECT id, name, source, started_at, started_by, trigger_ps, tick_ps, end_ps, whole, notes FROM segment"
+      "SELECT id, name, source, started_at, started_by, trigger_ps, tick_ps, end_ps, whole, notes, sample_rate FROM "
+      "segment"
       " ORDER BY place");
   Statement tracks = m_database->prepare("SELECT id, start_level FROM track WHERE segment = ? AND kind = 'edges'");
   Statement chunks = m_database->prepare(
@@ -229,6 +231,8 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
       capture.trigger = Picoseconds{segments.number(5)};
     capture.tick = Picoseconds{std::max<std::int64_t>(1, segments.number(6))};
     capture.end = Picoseconds{std::max<std::int64_t>(0, segments.number(7))};
+    if (const double rate = segments.real(10); rate >= SampleClock::lowestRate() && rate <= SampleClock::highestRate())
+      capture.rate = rate;
     const auto notes = nlohmann::json::parse(segments.text(9), nullptr, false);
     for (const auto& note : notes.is_array() ? notes : nlohmann::json::array()) {
       if (note.is_string())

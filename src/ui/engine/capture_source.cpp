@@ -71,7 +71,7 @@ void CaptureSource::open(const QString& path)
       });
       return;
     }
-    auto capture = readCapture(path.toStdString(), run.stop(), run);
+    auto capture = readCapture(path.toStdString(), {}, run.stop(), run);
     if (!capture) {
       run.post([this, message = toQString(capture.error().text())] { fail(message); });
       return;

@@ -1,0 +1,560 @@
+// Tested by tests/core/csv_layout_test.cpp.
+#include "core/format/csv_layout.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cmath>
+#include <optional>
+#include <utility>
+
+#include "core/base/number_text.h"
+#include "core/base/say.h"
+
+namespace bexto {
+
+namespace {
+
+struct NamedPower {
+  std::string_view name;
+  int power;
+};
+
+/// In units of picoseconds.
+constexpr std::array<NamedPower, 14> kUnits{{{"s", 12},
+                                             {"sec", 12},
+                                             {"secs", 12},
+                                             {"second", 12},
+                                             {"seconds", 12},
+                                             {"ms", 9},
+                                             {"us", 6},
+                                             {"µs", 6},
+                                             {"μs", 6},
+                                             {"ns", 3},
+                                             {"ps", 0},
+                                             {"nanoseconds", 3},
+                                             {"microseconds", 6},
+                                             {"milliseconds", 9}}};
+
+constexpr std::array<NamedPower, 10> kRates{{{"hz", 0},
+                                             {"khz", 3},
+                                             {"mhz", 6},
+                                             {"ghz", 9},
+                                             {"s/s", 0},
+                                             {"ks/s", 3},
+                                             {"ms/s", 6},
+                                             {"gs/s", 9},
+                                             {"sa/s", 0},
+                                             {"msa/s", 6}}};
+
+std::string lower(std::string_view text)
+{
+  std::string out(text);
+  for (char& c : out)
+    c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return out;
+}
+
+std::string_view trimmed(std::string_view text)
+{
+  while (!text.empty() && (text.front() == ' ' || text.front() == '\t'))
+    text.remove_prefix(1);
+  while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\r'))
+    text.remove_suffix(1);
+  return text;
+}
+
+template <std::size_t N>
+std::optional<int> powerOf(const std::array<NamedPower, N>& names, std::string_view name)
+{
+  const auto found = std::find_if(names.begin(), names.end(), [&](const NamedPower& p) { return p.name == name; });
+  return found == names.end() ? std::nullopt : std::optional<int>(found->power);
+}
+
+/// The number with which the text begins, and what is behind it.
+std::optional<double> leadingNumber(std::string_view text, char decimal, std::string_view& rest)
+{
+  std::string number;
+  std::size_t at = 0;
+  for (; at < text.size(); ++at) {
+    const char c = text[at];
+    const bool sign = (c == '-' || c == '+') && (at == 0 || text[at - 1] == 'e' || text[at - 1] == 'E');
+    if (std::isdigit(static_cast<unsigned char>(c)) == 0 && c != decimal && !sign &&
+        !(at > 0 && (c == 'e' || c == 'E')))
+      break;
+    if (!(c == '+' && at == 0))
+      number += c == decimal ? '.' : c;
+  }
+  rest = trimmed(text.substr(at));
+  return parseNumber(number);
+}
+
+bool isNumber(std::string_view field, char decimal)
+{
+  std::string_view rest;
+  return leadingNumber(field, decimal, rest) && rest.empty();
+}
+
+bool isTime(std::string_view field, char decimal)
+{
+  CsvTime time;
+  return readCsvTime(field, decimal, 12, time);
+}
+
+/// A field that a row of values can have.
+bool isValue(std::string_view field, char decimal)
+{
+  return csvLevel(field) != 2 || isNumber(field, decimal) || isTime(field, decimal);
+}
+
+/// A row of values says something that is no text: a time, a number or a level.
+bool isRow(const std::vector<std::string>& fields, char decimal)
+{
+  bool says = false;
+  for (const std::string& field : fields) {
+    if (!isValue(field, decimal))
+      return false;
+    says = says ||
+           std::any_of(field.begin(), field.end(),
+                       [](char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; }) ||
+           csvLevel(field) == 0 || csvLevel(field) == 1;
+  }
+  return says;
+}
+
+/// The rows of a text, told apart by one separator.
+struct Rows {
+  char separator = ',';
+  char decimal = '.';
+  std::size_t head = 0;                        ///< lines before the first row
+  std::vector<std::vector<std::string>> rows;  ///< without empty lines
+  std::vector<std::vector<std::string>> before;
+};
+
+/// From the first line on that is a row with others like it behind it. What is no row further down is no part of the
+/// head: whoever reads the file says so.
+std::optional<Rows> rowsBy(const std::vector<std::string_view>& lines, char separator, char decimal)
+{
+  constexpr std::size_t kInARow = 5;
+  std::vector<std::vector<std::string>> split;
+  std::vector<std::size_t> number;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    if (trimmed(lines[i]).empty())
+      continue;
+    split.push_back(csvFields(lines[i], separator));
+    number.push_back(i);
+  }
+  const auto beginsAt = [&](std::size_t from) {
+    // The last line of a file may be cut.
+    const std::size_t until = std::min(from + kInARow, std::max(from + 1, split.size() - 1));
+    for (std::size_t i = from; i < until; ++i) {
+      if (split[i].size() != split[from].size() || !isRow(split[i], decimal))
+        return false;
+    }
+    return true;
+  };
+  std::size_t from = 0;
+  while (from < split.size() && !beginsAt(from))
+    ++from;
+  if (from == split.size())
+    return std::nullopt;
+  Rows found{separator, decimal, number[from], {}, {}};
+  const std::size_t fields = split[from].size();
+  for (std::size_t i = 0; i < split.size(); ++i) {
+    if (i < from)
+      found.before.push_back(std::move(split[i]));
+    else if (split[i].size() == fields && isRow(split[i], decimal))
+      found.rows.push_back(std::move(split[i]));
+  }
+  return found;
+}
+
+/// The separator that makes the most of the lines: most fields in the rows, and more rows before fewer.
+std::optional<Rows> bestRows(const std::vector<std::string_view>& lines)
+{
+  std::optional<Rows> best;
+  std::pair<std::size_t, std::size_t> score;
+  // A decimal comma is looked for where the comma separates nothing; a blank separates when nothing else does.
+  constexpr std::array<std::pair<char, char>, 8> kWays{
+      {{',', '.'}, {';', '.'}, {'\t', '.'}, {'|', '.'}, {';', ','}, {'\t', ','}, {'|', ','}, {' ', '.'}}};
+  for (const auto& [separator, decimal] : kWays) {
+    auto rows = rowsBy(lines, separator, decimal);
+    if (!rows || (separator == ' ' && best))
+      continue;
+    const std::pair<std::size_t, std::size_t> scored{rows->rows.front().size() > 1 ? 1 : 0, rows->rows.size()};
+    if (best && scored <= score)
+      continue;
+    best = std::move(rows);
+    score = scored;
+  }
+  return best;
+}
+
+/// "time [ns]" is "time" in ns; also "time (ns)", "time/ns", "time_ns", "time, ns" and "ns".
+std::optional<int> unitIn(std::string_view name)
+{
+  std::string text = lower(name);
+  while (!text.empty() && (text.back() == ']' || text.back() == ')'))
+    text.pop_back();
+  const std::size_t before = text.find_last_of("[(/_, ");
+  return powerOf(kUnits, before == std::string::npos ? text : text.substr(before + 1));
+}
+
+bool namesTime(std::string_view name)
+{
+  std::string text = lower(name);
+  text = text.substr(0, text.find_first_of("[(/_,- "));
+  return text == "time" || text == "t" || text == "timestamp" || text == "seconds" || text == "zeit" ||
+         text == "temps" || text == "tiempo" || (powerOf(kUnits, text).has_value() && text.size() > 1);
+}
+
+bool namesNumber(std::string_view name)
+{
+  const std::string text = lower(name);
+  return text == "sample" || text == "samples" || text == "index" || text == "n" || text == "no" || text == "#" ||
+         text == "row" || text == "number" || text == "sample number" || text == "sample index";
+}
+
+/// What the head says of the rate: "Sample rate: 4 MHz", "sample interval,2.5e-07".
+double rateIn(const std::vector<std::vector<std::string>>& head, char decimal)
+{
+  for (const auto& fields : head) {
+    std::string joined;
+    for (const std::string& field : fields)
+      joined += (joined.empty() ? "" : " ") + field;
+    const std::string text = lower(joined);
+    const bool rate = text.find("rate") != std::string::npos || text.find("frequency") != std::string::npos;
+    const bool period = text.find("interval") != std::string::npos || text.find("period") != std::string::npos;
+    const std::size_t digit = text.find_first_of("0123456789");
+    if (rate == period || digit == std::string::npos || text.find("sampl") == std::string::npos)
+      continue;
+    std::string_view rest;
+    const auto number = leadingNumber(std::string_view(text).substr(digit), decimal, rest);
+    std::string unit(rest.substr(0, rest.find_first_of(" ,;)]")));
+    if (unit.empty()) {
+      // "sample rate [MHz]: 4"
+      const std::size_t open = text.find_first_of("[(");
+      if (open < digit)
+        unit = text.substr(open + 1, text.find_first_of("])", open) - open - 1);
+    }
+    if (!number || !(*number > 0))
+      continue;
+    if (rate)
+      return *number * std::pow(10.0, powerOf(kRates, unit).value_or(0));
+    return std::pow(10.0, 12 - powerOf(kUnits, unit).value_or(12)) / *number;
+  }
+  return 0;
+}
+
+std::string_view withoutHash(std::string_view name)
+{
+  name = trimmed(name);
+  if (name.size() > 1 && name.front() == '#')
+    name.remove_prefix(1);
+  return trimmed(name);
+}
+
+/// Names and units that stand above the rows.
+void nameColumns(const Rows& table, CsvLayout& layout, std::vector<std::string>& units)
+{
+  const std::size_t fields = table.rows.front().size();
+  layout.columns.resize(fields);
+  units.assign(fields, {});
+  std::vector<const std::vector<std::string>*> above;
+  for (auto line = table.before.rbegin(); line != table.before.rend() && above.size() < 2; ++line) {
+    if (line->size() != fields)
+      break;
+    above.push_back(&*line);
+  }
+  const auto areUnits = [](const std::vector<std::string>& line) {
+    return !line.empty() && powerOf(kUnits, lower(line.front())) &&
+           std::all_of(line.begin() + 1, line.end(), [](const std::string& field) { return field.size() <= 2; });
+  };
+  if (!above.empty() && above.size() == 2 && areUnits(*above.front())) {
+    units = *above.front();
+    above.erase(above.begin());
+  }
+  for (std::size_t i = 0; i < fields; ++i) {
+    if (!above.empty())
+      layout.columns[i].name = i == 0 ? std::string(withoutHash((*above.front())[0])) : (*above.front())[i];
+  }
+}
+
+/// Whether a column's fields are levels, and one says a level. A number that is none makes it a column of numbers.
+bool isLevels(const Rows& table, std::size_t column)
+{
+  bool says = false;
+  for (const auto& row : table.rows) {
+    const int level = csvLevel(row[column]);
+    if (level == 2)
+      return false;
+    says = says || level >= 0;
+  }
+  return says;
+}
+
+/// Whether the column can be the times of the rows: times that never fall, and not all alike.
+bool canBeTime(const Rows& table, std::size_t column)
+{
+  std::optional<WidePicoseconds> last;
+  bool rises = table.rows.size() == 1;
+  for (const auto& row : table.rows) {
+    CsvTime time;
+    if (!readCsvTime(row[column], table.decimal, 12, time) || (last && time.picoseconds < *last))
+      return false;
+    rises = rises || (last && time.picoseconds > *last);
+    last = time.picoseconds;
+  }
+  return rises;
+}
+
+std::size_t timeColumn(const Rows& table, const CsvLayout& layout, double rate)
+{
+  const std::size_t none = layout.columns.size();
+  std::size_t found = none;
+  for (std::size_t i = 0; i < layout.columns.size(); ++i) {
+    const std::string& name = layout.columns[i].name;
+    // A row that is out of order is for whoever reads them all to say.
+    CsvTime first;
+    if (namesTime(name) && readCsvTime(table.rows.front()[i], table.decimal, 12, first))
+      return i;
+    if (!canBeTime(table, i))
+      continue;
+    // Numbers of samples are times only when nobody knows how far apart they are.
+    const bool counts = namesNumber(name) && rate > 0;
+    if (found == none && !counts && !isLevels(table, i))
+      found = i;
+  }
+  return found;
+}
+
+std::string defaultName(std::size_t number)
+{
+  return "D" + std::to_string(number);
+}
+
+}  // namespace
+
+std::vector<std::string_view> csvLines(std::string_view text, bool whole)
+{
+  std::vector<std::string_view> lines;
+  while (!text.empty()) {
+    const std::size_t end = text.find('\n');
+    if (end == std::string_view::npos && !whole)
+      break;
+    std::string_view line = text.substr(0, end);
+    if (!line.empty() && line.back() == '\r')
+      line.remove_suffix(1);
+    lines.push_back(line);
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
+  }
+  return lines;
+}
+
+std::vector<std::string> csvFields(std::string_view line, char separator)
+{
+  std::vector<std::string> fields;
+  if (separator == ' ')
+    line = trimmed(line);
+  for (std::size_t at = 0;; ++at) {
+    std::string field;
+    while (at < line.size() && line[at] == ' ')
+      ++at;
+    if (at < line.size() && line[at] == '"') {
+      for (++at; at < line.size(); ++at) {
+        if (line[at] == '"' && at + 1 < line.size() && line[at + 1] == '"')
+          ++at;
+        else if (line[at] == '"')
+          break;
+        field += line[at];
+      }
+      at = std::min(line.find(separator, std::min(at, line.size())), line.size());
+      fields.push_back(std::move(field));
+    } else {
+      const std::size_t end = std::min(line.find(separator, at), line.size());
+      fields.emplace_back(trimmed(line.substr(at, end - at)));
+      at = end;
+    }
+    if (at >= line.size())
+      return fields;
+  }
+}
+
+int csvLevel(std::string_view field)
+{
+  if (field.size() == 1) {
+    switch (field.front()) {
+      case '0':
+      case 'L':
+      case 'l':
+        return 0;
+      case '1':
+      case 'H':
+      case 'h':
+        return 1;
+      case 'x':
+      case 'X':
+      case 'z':
+      case 'Z':
+      case 'u':
+      case 'U':
+      case '-':
+      case '?':
+        return -1;
+      default:
+        return 2;
+    }
+  }
+  if (field.empty())
+    return -1;
+  // 1.0 and 0,000 as programs that know numbers only write them.
+  if (field.size() > 2 && (field[0] == '0' || field[0] == '1') && (field[1] == '.' || field[1] == ',') &&
+      field.find_first_not_of('0', 2) == std::string_view::npos)
+    return field[0] - '0';
+  constexpr std::size_t kLongest = 5;
+  if (field.size() > kLongest)
+    return 2;
+  const std::string word = lower(field);
+  if (word == "low" || word == "false" || word == "off")
+    return 0;
+  return word == "high" || word == "true" || word == "on" ? 1 : 2;
+}
+
+bool readCsvTime(std::string_view field, char decimal, int unitPower, CsvTime& time)
+{
+  constexpr int kMostDigits = 30;
+  const bool negative = !field.empty() && field.front() == '-';
+  std::size_t at = negative || (!field.empty() && field.front() == '+') ? 1 : 0;
+  WidePicoseconds value = 0;
+  WidePicoseconds sum = 0;  // of hours and minutes, in seconds
+  int decimals = 0;
+  int digits = 0;
+  int colons = 0;
+  bool behindPoint = false;
+  for (; at < field.size(); ++at) {
+    const char c = field[at];
+    if (c >= '0' && c <= '9') {
+      if (digits < kMostDigits) {
+        value = value * 10 + (c - '0');
+        digits += digits > 0 || c != '0' ? 1 : 0;
+        decimals += behindPoint ? 1 : 0;
+      } else if (!behindPoint) {
+        return false;
+      }
+      // A digit was there, though it may have been a 0 that counts for nothing.
+      colons |= 8;
+    } else if (c == decimal && !behindPoint) {
+      behindPoint = true;
+    } else if (c == ':' && !behindPoint && (colons & 8) != 0 && (colons & 7) < 2) {
+      sum = (sum + value) * 60;
+      value = 0;
+      digits = 0;
+      colons = (colons & 7) + 1;
+    } else {
+      break;
+    }
+  }
+  if ((colons & 8) == 0)
+    return false;
+  int power = (colons & 7) > 0 ? 12 : unitPower;
+  if (at < field.size() && (field[at] == 'e' || field[at] == 'E') && (colons & 7) == 0) {
+    std::string_view exponent = field.substr(at + 1);
+    if (!exponent.empty() && exponent.front() == '+')
+      exponent.remove_prefix(1);
+    const auto e = parseInteger(exponent);
+    constexpr int kMost = 40;
+    if (!e || *e > kMost || *e < -kMost)
+      return false;
+    decimals -= static_cast<int>(*e);
+    at = field.size();
+  }
+  if (at < field.size()) {
+    const auto unit = powerOf(kUnits, lower(trimmed(field.substr(at))));
+    if (!unit || (colons & 7) > 0)
+      return false;
+    power = *unit;
+  }
+  const int shift = power - decimals;
+  // Hours and minutes are far below what fits: two fields of thirty digits are not.
+  constexpr WidePicoseconds kMost = static_cast<WidePicoseconds>(1) << 100U;
+  if (sum > kMost / 1000000000000)
+    return false;
+  for (int i = 0; i < shift; ++i) {
+    if (value > kMost / 10)
+      return false;
+    value *= 10;
+  }
+  for (int i = shift; i < 0; ++i)
+    value = i == -1 ? (value + 5) / 10 : value / 10;
+  value += sum * 1000000000000;
+  time.picoseconds = negative ? -value : value;
+  time.finest = shift;
+  return value <= kMost;
+}
+
+std::string CsvLayout::problem() const
+{
+  const auto of = [this](CsvUse use) {
+    return std::count_if(columns.begin(), columns.end(), [use](const CsvColumn& c) { return c.use == use; });
+  };
+  if (of(CsvUse::Level) == 0)
+    return say("no column holds levels");
+  if (of(CsvUse::Time) > 1)
+    return say("more than one column is the time");
+  if (of(CsvUse::Time) == 0 && !(rate > 0))
+    return say("no column is the time, and the rate of the samples is not said");
+  return {};
+}
+
+Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate)
+{
+  if (begin.starts_with("\xff\xfe") || begin.starts_with("\xfe\xff"))
+    return fail(ErrorCode::Malformed, say("the text is in UTF-16"), {}, say("save it as UTF-8"));
+  if (begin.starts_with("\xef\xbb\xbf"))
+    begin.remove_prefix(3);
+  const auto lines = csvLines(begin, whole);
+  const auto table = begin.find('\0') == std::string_view::npos ? bestRows(lines) : std::nullopt;
+  if (!table)
+    return fail(ErrorCode::Malformed, say("there are no rows of values"), {},
+                say("rows need a time and levels, all with as many fields, like 0.0015,0,1"));
+  CsvLayout layout;
+  layout.separator = table->separator;
+  layout.decimal = table->decimal;
+  layout.headLines = table->head;
+  std::vector<std::string> units;
+  nameColumns(*table, layout, units);
+  layout.rate = rate > 0 ? rate : rateIn(table->before, table->decimal);
+  const std::size_t time = timeColumn(*table, layout, layout.rate);
+  std::size_t levels = 0;
+  for (std::size_t i = 0; i < layout.columns.size(); ++i) {
+    CsvColumn& column = layout.columns[i];
+    column.use = i == time ? CsvUse::Time : isLevels(*table, i) ? CsvUse::Level : CsvUse::Ignored;
+    // Numbers of rows that begin with 0 and 1 are none.
+    if (i != time && namesNumber(column.name))
+      column.use = CsvUse::Ignored;
+    if (column.name.empty())
+      column.name = i == time ? say("time") : defaultName(levels);
+    levels += column.use == CsvUse::Level ? 1 : 0;
+  }
+  if (time < layout.columns.size()) {
+    auto unit = unitIn(layout.columns[time].name);
+    if (!unit)
+      unit = powerOf(kUnits, lower(units[time]));
+    layout.unitPower = unit.value_or(12);
+    layout.unitKnown = unit.has_value();
+  }
+  return layout;
+}
+
+bool looksLikeCsv(std::string_view begin)
+{
+  const auto odd = [](char c) { return static_cast<unsigned char>(c) < ' ' && c != '\t' && c != '\r' && c != '\n'; };
+  if (std::any_of(begin.begin(), begin.end(), odd))
+    return false;
+  // Of a file that is cut behind its first bytes the last line is a part, and there may be no other.
+  constexpr std::size_t kPartial = 4096;
+  const auto layout = guessCsvLayout(begin, begin.size() < kPartial, 0);
+  return layout && layout->columns.size() > 1;
+}
+
+}  // namespace bexto

@@ -1,0 +1,134 @@
+#include "fuzz/file_targets.h"
+
+#include <cstdio>
+#include <cstdlib>
+#include <map>
+
+#include "core/format/csv_reader.h"
+#include "core/format/packed_reader.h"
+#include "core/format/vcd_reader.h"
+#include "core/store/session_store.h"
+#include "support/sessions.h"
+
+namespace bexto::fuzz {
+
+namespace {
+
+void examine(const Capture& capture)
+{
+  for (const Channel& channel : capture.channels) {
+    require(!channel.name.empty(), "a channel has a name");
+    Picoseconds before{-1};
+    for (std::uint64_t i = 0; i < channel.track.size(); ++i) {
+      require(channel.track.at(i) > before && channel.track.at(i) <= capture.end, "transitions are in order");
+      before = channel.track.at(i);
+    }
+  }
+  for (const ChannelVector& vector : capture.vectors)
+    require(vector.width > 1 && vector.firstChannel + vector.width <= capture.channels.size(), "a number has its bits");
+}
+
+void examine(const Result<Capture>& capture)
+{
+  if (capture)
+    examine(*capture);
+  else
+    require(!capture.error().message.empty(), "an error says what");
+}
+
+void readDump(std::span<const std::uint8_t> input)
+{
+  NoProgress none;
+  examine(parseVcd({reinterpret_cast<const char*>(input.data()), input.size()}, "fuzz.vcd", std::stop_token(), none));
+}
+
+/// The first byte: whether a rate is said.
+void readRows(std::span<const std::uint8_t> input)
+{
+  if (input.empty())
+    return;
+  const double rate = input[0] % 4 == 0 ? 1e6 : 0;
+  const std::string_view text(reinterpret_cast<const char*>(input.data()) + 1, input.size() - 1);
+  [[maybe_unused]] const bool looks = looksLikeCsv(text);
+  examine(parseCsv(text, "fuzz.csv", {rate, 0, {}}));
+}
+
+/// Channels and rate, then the file.
+void readSamples(std::span<const std::uint8_t> input)
+{
+  static const test::Folder folder;
+  if (input.size() < 2)
+    return;
+  const double rates[] = {1e6, 24e6, 1e-3, 1e12, 44100.0};
+  const std::string path = folder / "fuzz.bin";
+  test::put(path, {reinterpret_cast<const char*>(input.data()) + 2, input.size() - 2});
+  NoProgress none;
+  examine(readPacked(path, {rates[input[1] % 5], input[0], {}}, std::stop_token(), none));
+}
+
+/// A good session with bytes of it replaced: three bytes of the input say where, the fourth what. Random bytes would
+/// not get further than the header.
+void readSession(std::span<const std::uint8_t> input)
+{
+  static const test::Folder folder;
+  static const std::string good = [] {
+    NoProgress none;
+    require(writeSession(folder / "good", test::fullSession(700), std::stop_token(), none).has_value(),
+            "it is written");
+    return test::contentOf(folder / "good");
+  }();
+  const std::string path = folder / "fuzz.bexto";
+  std::string bytes = good;
+  for (; input.size() >= 4; input = input.subspan(4))
+    bytes[(input[0] | std::size_t{input[1]} << 8U | std::size_t{input[2]} << 16U) % bytes.size()] =
+        static_cast<char>(input[3]);
+  test::put(path, bytes);
+  const auto opened = SessionStore::open(path);
+  if (!opened) {
+    require(!opened.error().message.empty(), "an error says what");
+    return;
+  }
+  for (const Segment& segment : opened->file.segments)
+    examine(*segment.capture);
+}
+
+using Target = void (*)(std::span<const std::uint8_t>);
+
+const std::map<std::string, Target>& targets()
+{
+  static const std::map<std::string, Target> kTargets{
+      {"vcd", readDump}, {"csv", readRows}, {"packed", readSamples}, {"session", readSession}};
+  return kTargets;
+}
+
+}  // namespace
+
+void require(bool holds, const char* what)
+{
+  if (holds)
+    return;
+  std::fprintf(stderr, "does not hold: %s\n", what);
+  std::abort();
+}
+
+const std::vector<std::string>& fileTargetNames()
+{
+  static const std::vector<std::string> kNames = [] {
+    std::vector<std::string> names;
+    for (const auto& [name, run] : targets())
+      names.push_back(name);
+    return names;
+  }();
+  return kNames;
+}
+
+bool runFileTarget(const std::string& target, std::span<const std::uint8_t> input)
+{
+  const auto found = targets().find(target);
+  if (found == targets().end())
+    return false;
+  found->second(input);
+  return true;
+}
+
+}  // namespace bexto::fuzz
