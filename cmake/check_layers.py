@@ -41,6 +41,7 @@ UI = {
     "ui/anatomy": GROUND,
     "ui/markers": GROUND,
     "ui/command": GROUND,
+    "ui/import": GROUND,
 }
 UI["ui/window"] = [*UI]  # puts all of them together
 ALLOWED.update({folder: [*CORE, *may] for folder, may in UI.items()})

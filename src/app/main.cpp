@@ -91,8 +91,10 @@ int main(int argc, char** argv)
     workspace.session.addBus(*bus);
   }
   if (const QStringList paths = parser.positionalArguments(); !paths.isEmpty()) {
-    bexto::ui::CaptureSource& source = workspace.engine.source();
-    parser.isSet(followOption) ? source.follow(paths.constFirst()) : source.open(paths.constFirst());
+    if (parser.isSet(followOption))
+      workspace.engine.source().follow(paths.constFirst());
+    else
+      window.openCapture(paths.constFirst());
   }
   window.show();
   return QApplication::exec();

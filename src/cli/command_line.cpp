@@ -21,7 +21,7 @@ namespace {
 struct Texts {
   std::string capture;
   std::string segment;
-  double rawRate = 0;
+  std::string rawRate;
   std::int64_t rawChannels = 0;
   std::vector<std::string> buses;
   std::vector<std::string> inverted;
@@ -167,15 +167,15 @@ Result<void> readReadings(const Texts& texts, Request& request)
 
 Result<void> readHints(const Texts& texts, Request& request)
 {
-  if (texts.rawRate != 0 &&
-      !(texts.rawRate >= SampleClock::lowestRate() && texts.rawRate <= SampleClock::highestRate()))
-    return fail(ErrorCode::BadArgument, fmt::format("{} samples a second are no rate", texts.rawRate), "--raw-rate",
-                "it can be 0.001 to 1e12");
+  const double rate = parseFrequency(texts.rawRate).value_or(0);
+  if (!texts.rawRate.empty() && !(rate >= SampleClock::lowestRate() && rate <= SampleClock::highestRate()))
+    return fail(ErrorCode::BadArgument, fmt::format("'{}' is no rate", texts.rawRate), "--raw-rate",
+                "write samples a second, from 0.001 to 1e12, like 24e6 or 24MHz");
   constexpr auto kMost = static_cast<std::int64_t>(kMostPackedChannels);
   if (texts.rawChannels < 0 || texts.rawChannels > kMost)
     return fail(ErrorCode::BadArgument, fmt::format("there cannot be {} channels", texts.rawChannels), "--raw-channels",
                 fmt::format("there can be 1 to {}", kMost));
-  request.hints.rate = texts.rawRate;
+  request.hints.rate = rate;
   request.hints.channels = static_cast<std::size_t>(texts.rawChannels);
   return {};
 }

@@ -6,6 +6,18 @@
 using namespace bexto;
 using namespace std::chrono_literals;
 
+TEST(Text, FrequenciesAreReadInAnyUnit)
+{
+  EXPECT_EQ(parseFrequency("24e6"), 24e6);
+  EXPECT_EQ(parseFrequency(" 24 MHz "), 24e6);
+  EXPECT_EQ(parseFrequency("1.5GS/s"), 1.5e9);
+  EXPECT_EQ(parseFrequency("250 ksps"), 250e3);
+  EXPECT_EQ(parseFrequency("0.5Hz"), 0.5);
+  EXPECT_EQ(parseFrequency("100 Sa/s"), 100.0);
+  for (const char* none : {"", "Hz", "MHz", "x", "0", "-5", "1 V", "1 2 Hz", "nan", "inf"})
+    EXPECT_FALSE(parseFrequency(none)) << none;
+}
+
 TEST(MomentText, GroupsDecimalsInThrees)
 {
   EXPECT_EQ(momentText(Picoseconds{3204101330000}, 8), "3.204 101 33");

@@ -3,11 +3,13 @@
 #include <fmt/core.h>
 
 #include <array>
+#include <cctype>
 #include <charconv>
 #include <cmath>
 #include <optional>
 #include <string>
 
+#include "core/base/number_text.h"
 #include "core/base/say.h"
 
 namespace bexto {
@@ -82,6 +84,47 @@ std::string lengthText(Picoseconds t, int digits)
   if (unit.power == 0)
     return fmt::format("{} ps", t.count());
   return fmt::format("{} {}", significant(value, digits), unit.symbol);
+}
+
+std::optional<double> parseFrequency(std::string_view text)
+{
+  const auto trim = [](std::string_view t) {
+    while (!t.empty() && t.front() == ' ')
+      t.remove_prefix(1);
+    while (!t.empty() && t.back() == ' ')
+      t.remove_suffix(1);
+    return t;
+  };
+  text = trim(text);
+  double factor = 1.0;
+  std::string lower(text);
+  for (char& c : lower)
+    c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  for (const std::string_view unit : {"hz", "s/s", "sa/s", "sps"}) {
+    if (!lower.ends_with(unit))
+      continue;
+    text.remove_suffix(unit.size());
+    switch (text.empty() ? ' ' : text.back()) {
+      case 'k':
+      case 'K':
+        factor = 1e3;
+        break;
+      case 'M':
+      case 'm':  // nobody means a thousandth of a sample
+        factor = 1e6;
+        break;
+      case 'G':
+      case 'g':
+        factor = 1e9;
+        break;
+      default:
+        break;
+    }
+    text.remove_suffix(factor == 1.0 ? 0 : 1);
+    break;
+  }
+  const auto number = parseNumber(trim(text));
+  return number && *number > 0.0 ? std::optional(*number * factor) : std::nullopt;
 }
 
 std::string frequencyText(double hertz, int digits)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -25,6 +26,9 @@ TimeUnit unitFor(Picoseconds t);
 
 /// "29.07 kHz"; 0 or less gives "–".
 std::string frequencyText(double hertz, int digits = 4);
+
+/// "24e6", "24 MHz", "250 kS/s", "1GHz": hertz; nothing else, and nothing at or below 0.
+std::optional<double> parseFrequency(std::string_view text);
 
 /// "12.5ms", "3us", "3µs", "1.5" (seconds), "-2ns". Errors: BadArgument for anything else, or beyond 100 days.
 Result<Picoseconds> parseTime(std::string_view text);

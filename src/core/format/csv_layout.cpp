@@ -1,6 +1,8 @@
 // Tested by tests/core/csv_layout_test.cpp.
 #include "core/format/csv_layout.h"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 #include <array>
 #include <cctype>
@@ -10,6 +12,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/say.h"
+#include "core/base/time_text.h"
 
 namespace bexto {
 
@@ -35,17 +38,6 @@ constexpr std::array<NamedPower, 14> kUnits{{{"s", 12},
                                              {"nanoseconds", 3},
                                              {"microseconds", 6},
                                              {"milliseconds", 9}}};
-
-constexpr std::array<NamedPower, 10> kRates{{{"hz", 0},
-                                             {"khz", 3},
-                                             {"mhz", 6},
-                                             {"ghz", 9},
-                                             {"s/s", 0},
-                                             {"ks/s", 3},
-                                             {"ms/s", 6},
-                                             {"gs/s", 9},
-                                             {"sa/s", 0},
-                                             {"msa/s", 6}}};
 
 std::string lower(std::string_view text)
 {
@@ -240,7 +232,7 @@ double rateIn(const std::vector<std::vector<std::string>>& head, char decimal)
     if (!number || !(*number > 0))
       continue;
     if (rate)
-      return *number * std::pow(10.0, powerOf(kRates, unit).value_or(0));
+      return parseFrequency(fmt::format("{} {}", *number, unit)).value_or(*number);
     return std::pow(10.0, 12 - powerOf(kUnits, unit).value_or(12)) / *number;
   }
   return 0;
@@ -506,14 +498,18 @@ std::string CsvLayout::problem() const
   return {};
 }
 
-Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate)
+namespace {
+
+/// `rowsOf` finds the rows in lines.
+template <typename RowsOf>
+Result<CsvLayout> layoutBy(std::string_view begin, bool whole, double rate, const RowsOf& rowsOf)
 {
   if (begin.starts_with("\xff\xfe") || begin.starts_with("\xfe\xff"))
     return fail(ErrorCode::Malformed, say("the text is in UTF-16"), {}, say("save it as UTF-8"));
   if (begin.starts_with("\xef\xbb\xbf"))
     begin.remove_prefix(3);
   const auto lines = csvLines(begin, whole);
-  const auto table = begin.find('\0') == std::string_view::npos ? bestRows(lines) : std::nullopt;
+  const auto table = begin.find('\0') == std::string_view::npos ? rowsOf(lines) : std::nullopt;
   if (!table)
     return fail(ErrorCode::Malformed, say("there are no rows of values"), {},
                 say("rows need a time and levels, all with as many fields, like 0.0015,0,1"));
@@ -544,6 +540,18 @@ Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate
     layout.unitKnown = unit.has_value();
   }
   return layout;
+}
+
+}  // namespace
+
+Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate)
+{
+  return layoutBy(begin, whole, rate, [](const auto& lines) { return bestRows(lines); });
+}
+
+Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate, char separator, char decimal)
+{
+  return layoutBy(begin, whole, rate, [&](const auto& lines) { return rowsBy(lines, separator, decimal); });
 }
 
 bool looksLikeCsv(std::string_view begin)

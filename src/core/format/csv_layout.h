@@ -47,6 +47,9 @@ inline constexpr std::size_t kCsvLook = 65536;
 /// cannot be read as a capture, with the mend.
 Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate);
 
+/// The same where somebody said what separates fields, and decimals.
+Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate, char separator, char decimal);
+
 /// Whether a file that begins so is meant: rows of text with times or a rate, and levels.
 bool looksLikeCsv(std::string_view begin);
 

@@ -10,8 +10,28 @@
 namespace bexto::ui {
 
 namespace {
+
 constexpr int kAskEvery = 80;  ///< ms
+
+/// What a person has to be asked before the file is read; nullptr: nothing.
+std::shared_ptr<const HowToRead> questionOf(const QString& path)
+{
+  const auto format = formatOfFile(path.toStdString());
+  if (!format || (*format)->asks == CaptureFormat::Asks::Nothing)
+    return nullptr;
+  auto question = std::make_shared<HowToRead>();
+  question->path = path;
+  question->asks = (*format)->asks;
+  if (question->asks == CaptureFormat::Asks::Layout) {
+    auto begin = readCsvBegin(path.toStdString());
+    if (!begin)
+      return nullptr;
+    question->begin = std::move(*begin);
+  }
+  return question;
 }
+
+}  // namespace
 
 /// A file that somebody still writes: asked a few times a second for what was added.
 struct CaptureSource::Following {
@@ -52,11 +72,11 @@ void CaptureSource::drop()
     setState(State::Idle);
 }
 
-void CaptureSource::open(const QString& path)
+void CaptureSource::open(const QString& path, const std::optional<ReadHints>& hints)
 {
   dropFollowing();
   m_path = path;
-  m_loading.start([this, path](JobRun& run) {
+  m_loading.start([this, path, hints](JobRun& run) {
     if (looksLikeSession(path.toStdString())) {
       auto session = openUnsaved(path.toStdString());
       if (!session) {
@@ -71,7 +91,17 @@ void CaptureSource::open(const QString& path)
       });
       return;
     }
-    auto capture = readCapture(path.toStdString(), {}, run.stop(), run);
+    if (!hints) {
+      if (const auto question = questionOf(path)) {
+        run.post([this, question] {
+          m_loading.cancel();
+          setState(State::Idle);
+          Q_EMIT asked(question);
+        });
+        return;
+      }
+    }
+    auto capture = readCapture(path.toStdString(), hints.value_or(ReadHints()), run.stop(), run);
     if (!capture) {
       run.post([this, message = toQString(capture.error().text())] { fail(message); });
       return;

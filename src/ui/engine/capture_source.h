@@ -3,11 +3,21 @@
 #include <QObject>
 #include <QString>
 #include <memory>
+#include <optional>
 
+#include "core/format/capture_format.h"
+#include "core/format/csv_reader.h"
 #include "core/store/session_store.h"
 #include "ui/job/job.h"
 
 namespace bexto::ui {
+
+/// A file that does not say all that is needed to read it, or says it in a way that a person had better look at.
+struct HowToRead {
+  QString path;
+  CaptureFormat::Asks asks = CaptureFormat::Asks::Nothing;
+  CsvBegin begin;  ///< of rows of text
+};
 
 /// Where a capture comes from, and what is going on there: one thing at a time, with one way to end it. UI thread only;
 /// files are read in jobs.
@@ -34,8 +44,8 @@ class CaptureSource : public QObject {
   const QString& message() const { return m_message; }
 
   /// Reads the file whole: a capture, or a session. What is open stays until then, and for good when it fails. A file
-  /// that grew is left as it is.
-  void open(const QString& path);
+  /// that grew is left as it is. Without hints it is asked for some where the file needs them.
+  void open(const QString& path, const std::optional<ReadHints>& hints = {});
   /// Reads a file that somebody still writes, and goes on reading as it grows.
   void follow(const QString& path);
   /// Opening: gives it up. Live: what is there becomes the capture. Else nothing.
@@ -44,6 +54,8 @@ class CaptureSource : public QObject {
   void drop();
 
  Q_SIGNALS:
+  /// open() with hints goes on with it. Nothing is being opened meanwhile.
+  void asked(const std::shared_ptr<const bexto::ui::HowToRead>& question);
   void stateChanged(bexto::ui::CaptureSource::State before);
   void progressed(double fraction);
   /// A capture, whole or, when live, its begin. stateChanged() follows.

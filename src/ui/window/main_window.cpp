@@ -1,7 +1,6 @@
 #include "ui/window/main_window.h"
 
 #include <QAction>
-#include <QDir>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -10,17 +9,14 @@
 #include <QLocale>
 #include <QMenu>
 #include <QMessageBox>
-#include <QMimeData>
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedWidget>
-#include <QStandardPaths>
 #include <QToolButton>
 #include <utility>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
-#include "core/format/capture_format.h"
 #include "ui/access/painted_rows.h"
 #include "ui/access/spoken.h"
 #include "ui/anatomy/anatomy_panel.h"
@@ -37,6 +33,7 @@
 #include "ui/window/lower_area.h"
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
+#include "ui/window/opener.h"
 #include "ui/window/start_page.h"
 #include "ui/window/typing_guard.h"
 #include "ui/window/window_memory.h"
@@ -62,17 +59,6 @@ QFrame* makeHairline()
   line->setAutoFillBackground(true);
   line->setBackgroundRole(QPalette::Mid);
   return line;
-}
-
-/// As a file dialog wants them: "*.bexto *.vcd".
-QString openSuffixes()
-{
-  QString list = QStringLiteral("*.bexto");
-  for (const CaptureFormat& format : captureFormats()) {
-    for (const std::string_view suffix : format.suffixes)
-      list += QStringLiteral(" *") + QString::fromUtf8(suffix.data(), static_cast<qsizetype>(suffix.size()));
-  }
-  return list;
 }
 
 }  // namespace
@@ -102,7 +88,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
   m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
-  m_demoJob = new Job(Job::Urgency::Waited, this);
+  m_opener = new Opener(m_engine->source(), *m_notice, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
@@ -125,8 +111,8 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
 
   m_pages = new QStackedWidget;
   m_start = new StartPage;
-  connect(m_start, &StartPage::openWanted, this, &MainWindow::askForCapture);
-  connect(m_start, &StartPage::demoWanted, this, &MainWindow::openDemo);
+  connect(m_start, &StartPage::openWanted, this, [this] { m_opener->askForCapture(m_engine->path()); });
+  connect(m_start, &StartPage::demoWanted, m_opener, &Opener::openDemo);
   connect(m_start, &StartPage::fileWanted, this, &MainWindow::openCapture);
   connect(m_start, &StartPage::restoreWanted, m_keeper, &SessionKeeper::restore);
   connect(m_start, &StartPage::forgetWanted, this, [this](const QString& path) {
@@ -160,6 +146,11 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   updateStart();
 }
 
+void MainWindow::openCapture(const QString& path)
+{
+  m_opener->open(path);
+}
+
 MainWindow::~MainWindow()
 {
   memory::save(*this, {m_columns, m_middle, m_right});
@@ -179,7 +170,7 @@ QWidget* MainWindow::makeTopBar()
   auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);
   open->setObjectName(QStringLiteral("open"));
-  connect(open, &QPushButton::clicked, this, &MainWindow::askForCapture);
+  connect(open, &QPushButton::clicked, this, [this] { m_opener->askForCapture(m_engine->path()); });
   m_fileName = new ElidedLabel;
   m_fileName->setContentsMargins(8, 0, 0, 0);
   auto* exportButton = new QPushButton(tr("Export list …"));
@@ -436,33 +427,11 @@ void MainWindow::updateStart()
 
 void MainWindow::offerDemo(std::function<SessionFile()> make)
 {
-  m_makeDemo = std::move(make);
+  m_opener->offerDemo(std::move(make));
   m_group = m_menu;
-  QAction* const action = add(tr("Try the lock cycle"), QKeySequence(), false, [this] { openDemo(); });
+  QAction* const action = add(tr("Try the lock cycle"), QKeySequence(), false, [this] { m_opener->openDemo(); });
   m_menu->insertAction(m_recent->menuAction(), action);
   m_start->offerDemo();
-}
-
-/// As a session among the files that may be made again, so that it opens like any other.
-void MainWindow::openDemo()
-{
-  m_notice->showProgress(NoticeBar::Work::Opening, tr("Making the lock cycle"));
-  connect(m_demoJob, &Job::failed, m_notice, &NoticeBar::showError, Qt::UniqueConnection);
-  m_demoJob->start([this, make = m_makeDemo](JobRun& run) {
-    const QString folder = QStandardPaths::writableLocation(QStandardPaths::CacheLocation);
-    const QString path = folder + QStringLiteral("/lock-cycle.bexto");
-    QDir().mkpath(folder);
-    const auto written = writeSession(path.toStdString(), make(), run.stop(), run);
-    // When another window has it open, that one is looked at.
-    const bool there = written || looksLikeSession(path.toStdString());
-    run.post([this, path, there, message = written ? QString() : toQString(written.error().text())] {
-      m_notice->endProgress(NoticeBar::Work::Opening);
-      if (there)
-        openCapture(path);
-      else
-        m_notice->showError(message);
-    });
-  });
 }
 
 void MainWindow::save()
@@ -543,55 +512,24 @@ void MainWindow::updateLeft()
     m_left->addAction(tr("Nothing was left unsaved"))->setEnabled(false);
 }
 
-void MainWindow::askForCapture()
-{
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("Open a capture"), QFileInfo(m_engine->path()).path(),
-                                   tr("Captures and sessions (%1);;All files (*)").arg(openSuffixes()));
-  if (!path.isEmpty())
-    openCapture(path);
-}
-
-void MainWindow::askForGrowingCapture()
-{
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("Follow a capture that is being written"),
-                                   QFileInfo(m_engine->path()).path(), tr("Value change dumps (*.vcd);;All files (*)"));
-  if (!path.isEmpty())
-    m_engine->source().follow(path);
-}
-
 void MainWindow::exportLedger(const QString& path)
 {
   m_output->write(path, ListOutput::What::Shown);
 }
 
-/// A copy, whatever was proposed: a file manager that was told of a move would remove the file.
-bool MainWindow::takesDrop(QDropEvent* event)
-{
-  const QList<QUrl> urls = event->mimeData()->urls();
-  const bool takes = urls.size() == 1 && urls.front().isLocalFile();
-  if (takes) {
-    event->setDropAction(Qt::CopyAction);
-    event->accept();
-  }
-  return takes;
-}
-
 void MainWindow::dragEnterEvent(QDragEnterEvent* event)
 {
-  takesDrop(event);
+  Opener::takes(*event);
 }
 
 void MainWindow::dragMoveEvent(QDragMoveEvent* event)
 {
-  takesDrop(event);
+  Opener::takes(*event);
 }
 
 void MainWindow::dropEvent(QDropEvent* event)
 {
-  if (takesDrop(event))
-    openCapture(event->mimeData()->urls().front().toLocalFile());
+  m_opener->drop(*event);
 }
 
 }  // namespace bexto::ui

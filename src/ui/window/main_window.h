@@ -24,6 +24,7 @@ class LowerArea;
 class MarkersPanel;
 class Navigator;
 class NoticeBar;
+class Opener;
 class OverviewStrip;
 class StartPage;
 class TimelineView;
@@ -57,7 +58,7 @@ class MainWindow : public QMainWindow {
   OverviewStrip& overview() { return *m_overview; }
   NoticeBar& notice() { return *m_notice; }
 
-  void openCapture(const QString& path) { m_engine->source().open(path); }
+  void openCapture(const QString& path);
   SessionKeeper& keeper() { return *m_keeper; }
   /// What the start page and the menu offer to try: `make` is called in a job.
   void offerDemo(std::function<SessionFile()> make);
@@ -75,7 +76,6 @@ class MainWindow : public QMainWindow {
   void dropEvent(QDropEvent* event) override;
 
  private:
-  static bool takesDrop(QDropEvent* event);
   QWidget* makeTopBar();
   QWidget* makeStatusLine();
   void makeActions();
@@ -87,9 +87,6 @@ class MainWindow : public QMainWindow {
   void askForName();
   void updateLeft();
   void updateStart();
-  void openDemo();
-  void askForCapture();
-  void askForGrowingCapture();
   void addOutputActions();
   void addFindActions();
   void addListActions();
@@ -124,8 +121,7 @@ class MainWindow : public QMainWindow {
   QAction* m_save = nullptr;
   bool m_closeWhenSaved = false;
   StartPage* m_start = nullptr;
-  std::function<SessionFile()> m_makeDemo;
-  Job* m_demoJob;
+  Opener* m_opener = nullptr;
   QAction* m_undo = nullptr;
   QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;

@@ -21,6 +21,7 @@
 #include "ui/window/main_window.h"
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
+#include "ui/window/opener.h"
 #include "ui/window/shortcuts_dialog.h"
 #include "ui/window/window_memory.h"
 
@@ -43,9 +44,10 @@ QAction* MainWindow::add(const QString& text, const QKeySequence& key, bool need
 void MainWindow::makeActions()
 {
   m_group = m_menu;
-  add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false, [this] { askForCapture(); });
+  add(tr("Open a capture …"), QKeySequence(Qt::CTRL | Qt::Key_O), false,
+      [this] { m_opener->askForCapture(m_engine->path()); });
   add(tr("Follow a growing capture …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O), false,
-      [this] { askForGrowingCapture(); });
+      [this] { m_opener->askForGrowingCapture(m_engine->path()); });
   add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
       [this] { m_engine->source().end(); });
   m_recent = m_menu->addMenu(tr("Opened before"));

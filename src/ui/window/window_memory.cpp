@@ -60,6 +60,24 @@ void addRecentFile(const QString& path)
   QSettings().setValue(QStringLiteral("recent"), recent.mid(0, kMostRecent));
 }
 
+ReadHints lastHints()
+{
+  const QSettings settings;
+  ReadHints hints;
+  hints.rate = settings.value(QStringLiteral("import/rate")).toDouble();
+  hints.channels = settings.value(QStringLiteral("import/channels")).toUInt();
+  return hints;
+}
+
+void rememberHints(const ReadHints& hints)
+{
+  QSettings settings;
+  if (hints.rate > 0)
+    settings.setValue(QStringLiteral("import/rate"), hints.rate);
+  if (hints.channels > 0)
+    settings.setValue(QStringLiteral("import/channels"), static_cast<unsigned>(hints.channels));
+}
+
 void restoreLook()
 {
   const QSettings settings;

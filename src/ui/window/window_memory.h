@@ -3,6 +3,8 @@
 #include <QString>
 #include <QStringList>
 
+#include "core/format/read_hints.h"
+
 class QMainWindow;
 class QSplitter;
 
@@ -21,6 +23,10 @@ void restore(QMainWindow& window, const QList<QSplitter*>& splitters);
 /// The latest first; files that are gone are left out.
 QStringList recentFiles();
 void addRecentFile(const QString& path);
+
+/// What was said of the last file that did not say it itself: rate and channels.
+ReadHints lastHints();
+void rememberHints(const ReadHints& hints);
 
 /// Gives the theme what was chosen: mode, contrast, size of text.
 void restoreLook();
