@@ -42,6 +42,7 @@ UI = {
     "ui/markers": GROUND,
     "ui/command": GROUND,
     "ui/import": GROUND,
+    "ui/segments": GROUND,
 }
 UI["ui/window"] = [*UI]  # puts all of them together
 ALLOWED.update({folder: [*CORE, *may] for folder, may in UI.items()})

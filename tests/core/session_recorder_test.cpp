@@ -139,6 +139,17 @@ class FailingDisk {
   sqlite3_vfs m_vfs{};
 };
 
+/// But for the segment that markers are in: one of those that were set up is not recorded here.
+bool sameValue(Session a, Session b)
+{
+  for (Session* const s : {&a, &b}) {
+    for (Marker& marker : s->markers)
+      marker.segment = SegmentId::None;
+    s->segment = SegmentId::None;
+  }
+  return a == b;
+}
+
 }  // namespace
 
 TEST(SessionRecorder, GrowsPieceByPieceAndIsOneFileAtTheEnd)
@@ -158,7 +169,7 @@ TEST(SessionRecorder, GrowsPieceByPieceAndIsOneFileAtTheEnd)
   const auto opened = SessionStore::open(folder / "a.bexto");
   ASSERT_TRUE(opened) << opened.error().text();
   EXPECT_TRUE(sameTracks(*opened->file.segments.at(0).capture, capturedFor(150000)));
-  EXPECT_TRUE(opened->file.session == file.session);
+  EXPECT_TRUE(sameValue(opened->file.session, file.session));
   EXPECT_EQ(opened->store->lost(), 0U);
 }
 
@@ -265,7 +276,9 @@ TEST(SessionRecorder, WhicheverWriteFailsWhatWasThereIsThere)
     ASSERT_TRUE(opened) << n << ": " << opened.error().text();
     const Capture& capture = *opened->file.segments.at(0).capture;
     EXPECT_TRUE(sameTracks(capture, capturedFor(900)) || (!recorded && sameTracks(capture, capturedFor(300)))) << n;
-    EXPECT_TRUE(opened->file.session == later.session || (!whole && opened->file.session == file.session)) << n;
+    EXPECT_TRUE(sameValue(opened->file.session, later.session) ||
+                (!whole && sameValue(opened->file.session, file.session)))
+        << n;
     EXPECT_EQ(opened->store->lost(), 0U);
   }
 }

@@ -104,8 +104,11 @@ inline SessionFile fullSession(std::size_t edges = 70000)
   shown.format = ValueFormat::Text;
   changeBus(s, console, shown);
   setConditioning(s, "top.w1", {Picoseconds{30000}, true});
+  s.lastSegment = 2;
+  s.segment = SegmentId{1};
   const MarkerId a = addMarker(s, Picoseconds{123456}, "w0 rises");
   renameMarker(s, a, "begin of it");
+  s.segment = SegmentId{2};
   addNote(s, sensors, Picoseconds{777}, "why\ndoes it rest?");
   removeMarker(s, addMarker(s, Picoseconds{1}));
   LaneArrangement& lanes = s.lanes;
@@ -135,6 +138,8 @@ inline SessionFile fullSession(std::size_t edges = 70000)
   nameChannels(*first);
   file.segments.push_back({"first", "2031-03-17T06:12:00Z", "address:2A nack", true, std::move(first)});
   file.segments.push_back({"second", "", "", true, std::make_shared<Capture>(capturedFor(10, 2, 9))});
+  file.segments[0].id = SegmentId{1};
+  file.segments[1].id = SegmentId{2};
   file.shown = 1;
   file.attachments = {{"lt-20.yaml", "name: LT-20\n"}, {"nothing", ""}, {"picture.png", std::string("\x89PNG\0\1", 6)}};
   return file;

@@ -243,7 +243,7 @@ TEST_F(Keeping, ASaveThatEndsLateIsNotTheNextOnes)
   // Another capture comes before anybody hears of the save's end.
   keeper().saveAs(file(QStringLiteral("late.bexto")));
   engine().source().drop();
-  Q_EMIT engine().captureLeaving();
+  Q_EMIT engine().sessionLeaving();
   ASSERT_TRUE(waitFor([this] { return !keeper().isSaving(); }));
   EXPECT_TRUE(keeper().path().isEmpty()) << "the next one would be saved over it";
   const auto saved = SessionStore::open(file(QStringLiteral("late.bexto")).toStdString());

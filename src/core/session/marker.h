@@ -27,6 +27,7 @@ struct Marker {
   std::string edge = {};  ///< "SCL rises", or empty
   std::string note = {};
   std::optional<Pin> pin = {};
+  SegmentId segment = SegmentId::None;  ///< in which its time is; None: the only one there is
 
   bool operator==(const Marker&) const = default;
 };

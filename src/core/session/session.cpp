@@ -73,14 +73,14 @@ MarkerId addMarker(Session& session, Picoseconds time, const std::string& edge)
   for (int i = 0; name.empty() || hasName(session.markers, name); ++i)
     name = static_cast<char>('A' + i % 26) + (i < 26 ? std::string() : std::to_string(i / 26 + 1));
   const MarkerId id{++session.lastMarker};
-  session.markers.push_back({id, std::move(name), time, edge});
+  session.markers.push_back({id, std::move(name), time, edge, {}, {}, session.segment});
   return id;
 }
 
 MarkerId addNote(Session& session, BusId bus, Picoseconds begin, const std::string& note)
 {
   for (const Marker& marker : session.markers) {
-    if (marker.pin && marker.pin->bus == bus && marker.pin->begin == begin) {
+    if (marker.segment == session.segment && marker.pin && marker.pin->bus == bus && marker.pin->begin == begin) {
       const MarkerId id = marker.id;
       if (!note.empty())
         setNote(session, id, note);
@@ -116,6 +116,19 @@ void setNote(Session& session, MarkerId id, const std::string& note)
     marker->note = trimmed(note);
 }
 
+std::vector<Marker> markersInView(const Session& session)
+{
+  std::vector<Marker> markers;
+  std::copy_if(session.markers.begin(), session.markers.end(), std::back_inserter(markers),
+               [&](const Marker& m) { return m.segment == session.segment; });
+  return markers;
+}
+
+void removeMarkersOf(Session& session, SegmentId segment)
+{
+  std::erase_if(session.markers, [segment](const Marker& m) { return m.segment == segment; });
+}
+
 void removeMarker(Session& session, MarkerId id)
 {
   std::erase_if(session.markers, [id](const Marker& m) { return m.id == id; });
@@ -126,6 +139,8 @@ void takeCapture(Session& session, const std::string& source)
   session.source = source;
   session.markers.clear();
   session.view = {};
+  session.lastSegment = 1;
+  session.segment = SegmentId{1};
 }
 
 }  // namespace bexto

@@ -60,8 +60,10 @@ struct Session {
   /// The columns of a list, from the left, by what is listed: a protocol's name, or "all". None named: as at first.
   std::map<std::string, std::vector<ColumnPlace>> columns;
   InView view;
-  std::uint32_t lastBus = 0;     ///< ids given so far; those of what is gone are not given again
-  std::uint32_t lastMarker = 0;  ///< the same
+  SegmentId segment = SegmentId::None;  ///< that is looked at, and that new markers are in
+  std::uint32_t lastBus = 0;            ///< ids given so far; those of what is gone are not given again
+  std::uint32_t lastMarker = 0;         ///< the same
+  std::uint32_t lastSegment = 0;        ///< the same
 
   /// nullptr when there is no such bus.
   const SessionBus* find(BusId bus) const;
@@ -87,6 +89,10 @@ void moveMarker(Session& session, MarkerId id, Picoseconds time, const std::stri
 void renameMarker(Session& session, MarkerId id, const std::string& name);
 void setNote(Session& session, MarkerId id, const std::string& note);
 void removeMarker(Session& session, MarkerId id);
+
+/// Those of the segment that is looked at.
+std::vector<Marker> markersInView(const Session& session);
+void removeMarkersOf(Session& session, SegmentId segment);
 
 /// Another capture: what was noted of the one before means nothing in it; buses, channels and lanes are as they were,
 /// because after a change to the firmware the next capture has the same wires.

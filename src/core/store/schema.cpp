@@ -14,8 +14,9 @@ namespace {
 
 // What leads from each version to the next; the first from an empty file. Never change one that was released: write the
 // next.
-constexpr std::array<std::string_view, kSchemaVersion> kSteps{// 1: captures and what was set up for them.
-                                                              R"(
+constexpr std::array<std::string_view, kSchemaVersion> kSteps{
+    // 1: captures and what was set up for them.
+    R"(
 CREATE TABLE about (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE segment (
   id INTEGER PRIMARY KEY, place INTEGER NOT NULL, name TEXT NOT NULL, source TEXT NOT NULL, started_at TEXT NOT NULL,
@@ -47,13 +48,14 @@ CREATE TABLE marker (
   note TEXT NOT NULL, bus INTEGER, begin_ps INTEGER);
 CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 )",
-                                                              // 2: what travels with a session.
-                                                              R"(
+    // 2: what travels with a session.
+    R"(
 CREATE TABLE attachment (name TEXT PRIMARY KEY, content BLOB NOT NULL);
 )",
-                                                              // 3: how fast samples were taken.
-                                                              R"(
+    // 3: how fast samples were taken; in which segment a marker is.
+    R"(
 ALTER TABLE segment ADD COLUMN sample_rate REAL NOT NULL DEFAULT 0;
+ALTER TABLE marker ADD COLUMN segment INTEGER NOT NULL DEFAULT 0;
 )"};
 
 }  // namespace

@@ -129,9 +129,10 @@ void SegmentWriter::begin(Database& database, const Segment& segment)
   const Capture& capture = *segment.capture;
   database
       .prepare(
-          "INSERT INTO segment (place, name, source, started_at, started_by, tick_ps, end_ps, whole, notes)"
-          " VALUES (?, '', '', '', '', 1, 0, 0, '[]')")
-      .bind(1, m_place)
+          "INSERT INTO segment (id, place, name, source, started_at, started_by, tick_ps, end_ps, whole, notes)"
+          " VALUES (nullif(?, 0), ?, '', '', '', '', 1, 0, 0, '[]')")
+      .bind(1, static_cast<std::int64_t>(segment.id))
+      .bind(2, m_place)
       .run();
   m_segment = database.lastId();
   Statement addTrack = database.prepare("INSERT INTO track (segment, kind, start_level) VALUES (?, 'edges', ?)");

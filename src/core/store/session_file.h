@@ -26,7 +26,13 @@ struct Segment {
   std::string startedBy = {};  ///< what started it, in words; may be empty
   bool whole = true;           ///< false: it was still being recorded when the file was last written
   std::shared_ptr<const Capture> capture = {};
+  SegmentId id = SegmentId::None;  ///< None: it is given one when it is written
+
+  bool operator==(const Segment&) const = default;  ///< of captures whether it is the same one
 };
+
+/// Gives those without an id one that `session` has not given before.
+void numberSegments(std::vector<Segment>& segments, Session& session);
 
 /// All that a session file holds. Copies share the captures.
 struct SessionFile {

@@ -141,6 +141,38 @@ std::optional<std::vector<std::shared_ptr<const EdgeChunk>>> chunksOf(Statement&
 
 }  // namespace
 
+namespace {
+
+/// Of one of several parts that are equally long.
+class PartProgress final : public Progress {
+ public:
+  PartProgress(Progress& whole, std::size_t part, std::size_t parts)
+      : m_whole(whole), m_before(static_cast<double>(part)), m_parts(static_cast<double>(parts))
+  {
+  }
+  void report(double fraction) override { m_whole.report((m_before + fraction) / m_parts); }
+
+ private:
+  Progress& m_whole;
+  double m_before;
+  double m_parts;
+};
+
+/// Markers are in a segment that is there: those of files from before there were several, in the one looked at.
+void settleMarkers(SessionFile& file)
+{
+  if (file.segments.empty())
+    return;
+  file.session.segment = file.segments[file.shown].id;
+  for (Marker& marker : file.session.markers) {
+    if (std::none_of(file.segments.begin(), file.segments.end(),
+                     [&](const Segment& s) { return s.id == marker.segment; }))
+      marker.segment = file.session.segment;
+  }
+}
+
+}  // namespace
+
 struct SessionStore::Reading {
   explicit Reading(Database& database)
       : summary(database.prepare("SELECT packed FROM chunk_summary WHERE chunk = ?")),
@@ -225,6 +257,7 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   while (segments.next()) {
     const std::int64_t id = segments.number(0);
     Segment segment{segments.text(1), segments.text(3), segments.text(4), segments.number(8) != 0};
+    segment.id = static_cast<SegmentId>(id);
     Capture capture;
     capture.source = segments.text(2);
     if (!segments.isNull(5))
@@ -276,6 +309,8 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   if (auto outcome = m_database->outcome(); !outcome)
     return tl::unexpected(outcome.error());
   file.shown = file.segments.empty() ? 0 : std::min(file.shown, file.segments.size() - 1);
+  numberSegments(file.segments, file.session);
+  settleMarkers(file);
   return file;
 }
 
@@ -370,6 +405,7 @@ Result<SessionStore::Opened> openUnsaved(const std::string& path)
   opened->file.segments = std::move(base->file.segments);
   opened->file.shown =
       opened->file.segments.empty() ? 0 : std::min(opened->file.shown, opened->file.segments.size() - 1);
+  settleMarkers(opened->file);
   return opened;
 }
 
@@ -393,8 +429,10 @@ Result<void> writeSession(const std::string& path, const SessionFile& file, cons
     database->run("PRAGMA page_size = 16384; PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF");
     database->run("BEGIN");
     createSchema(*database);
-    for (std::size_t i = 0; i < file.segments.size(); ++i)
-      SegmentWriter(static_cast<std::int64_t>(i)).write(*database, file.segments[i], stop, progress);
+    for (std::size_t i = 0; i < file.segments.size(); ++i) {
+      PartProgress part(progress, i, file.segments.size());
+      SegmentWriter(static_cast<std::int64_t>(i)).write(*database, file.segments[i], stop, part);
+    }
     writeSessionValue(*database, file);
     if (stop.stop_requested())
       return fail(ErrorCode::Cancelled, "cancelled");

@@ -203,13 +203,14 @@ void writeBuses(Database& database, const Session& session)
 
 void writeMarkers(Database& database, const Session& session)
 {
-  Statement insert = database.prepare("INSERT INTO marker VALUES (?, ?, ?, ?, ?, ?, ?, ?)");
+  Statement insert = database.prepare("INSERT INTO marker VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)");
   std::int64_t place = 0;
   for (const Marker& marker : session.markers) {
     insert.bind(1, static_cast<std::int64_t>(marker.id)).bind(2, place++).bind(3, marker.name);
     insert.bind(4, marker.time.count()).bind(5, marker.edge).bind(6, marker.note).bindNull(7).bindNull(8);
     if (marker.pin)
       insert.bind(7, numberOf(marker.pin->bus)).bind(8, marker.pin->begin.count());
+    insert.bind(9, static_cast<std::int64_t>(marker.segment));
     insert.run();
   }
 }
@@ -223,7 +224,7 @@ void writeSettings(Database& database, const SessionFile& file)
       {"columns", jsonOf(session.columns)},
       {"view", jsonOf(session.view)},
       {"filter", {{"text", session.filter.text}, {"off", session.filter.off}}},
-      {"ids", {{"bus", session.lastBus}, {"marker", session.lastMarker}}},
+      {"ids", {{"bus", session.lastBus}, {"marker", session.lastMarker}, {"segment", session.lastSegment}}},
       {"shown", file.shown}};
   Statement insert = database.prepare("INSERT INTO setting VALUES (?, ?)");
   for (const auto& [key, json] : rows) {
@@ -246,6 +247,7 @@ void readSetting(const std::string& key, const Json& json, SessionFile& file)
   } else if (key == "ids") {
     session.lastBus = std::max(session.lastBus, json.at("bus").get<std::uint32_t>());
     session.lastMarker = std::max(session.lastMarker, json.at("marker").get<std::uint32_t>());
+    session.lastSegment = json.value("segment", std::uint32_t{0});
   } else if (key == "shown") {
     file.shown = json.get<std::size_t>();
   }
@@ -281,12 +283,13 @@ Result<void> readRows(Database& database, SessionFile& file)
     setConditioning(session, conditioning.text(0), {shortest, conditioning.number(2) != 0});
   }
   Statement markers =
-      database.prepare("SELECT id, name, time_ps, edge, note, bus, begin_ps FROM marker ORDER BY place");
+      database.prepare("SELECT id, name, time_ps, edge, note, bus, begin_ps, segment FROM marker ORDER BY place");
   while (markers.next()) {
     Marker marker{static_cast<MarkerId>(markers.number(0)), markers.text(1), Picoseconds{markers.number(2)},
                   markers.text(3), markers.text(4)};
     if (!markers.isNull(5))
       marker.pin = Marker::Pin{static_cast<BusId>(markers.number(5)), Picoseconds{markers.number(6)}};
+    marker.segment = static_cast<SegmentId>(markers.number(7));
     session.lastMarker = std::max(session.lastMarker, static_cast<std::uint32_t>(marker.id));
     session.markers.push_back(std::move(marker));
   }

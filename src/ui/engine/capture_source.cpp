@@ -1,5 +1,7 @@
 #include "ui/engine/capture_source.h"
 
+#include <QDateTime>
+#include <QFileInfo>
 #include <QTimer>
 #include <utility>
 
@@ -14,13 +16,14 @@ namespace {
 constexpr int kAskEvery = 80;  ///< ms
 
 /// What a person has to be asked before the file is read; nullptr: nothing.
-std::shared_ptr<const HowToRead> questionOf(const QString& path)
+std::shared_ptr<const HowToRead> questionOf(const QString& path, bool adds)
 {
   const auto format = formatOfFile(path.toStdString());
   if (!format || (*format)->asks == CaptureFormat::Asks::Nothing)
     return nullptr;
   auto question = std::make_shared<HowToRead>();
   question->path = path;
+  question->adds = adds;
   question->asks = (*format)->asks;
   if (question->asks == CaptureFormat::Asks::Layout) {
     auto begin = readCsvBegin(path.toStdString());
@@ -32,6 +35,17 @@ std::shared_ptr<const HowToRead> questionOf(const QString& path)
 }
 
 }  // namespace
+
+Segment segmentOf(const QString& path, std::shared_ptr<const Capture> capture, bool grows)
+{
+  const QFileInfo file(path);
+  const QDateTime begin = grows || !file.exists() ? QDateTime::currentDateTime() : file.lastModified();
+  return {file.completeBaseName().toStdString(),
+          begin.toUTC().toString(Qt::ISODate).toStdString(),
+          {},
+          !grows,
+          std::move(capture)};
+}
 
 /// A file that somebody still writes: asked a few times a second for what was added.
 struct CaptureSource::Following {
@@ -74,25 +88,38 @@ void CaptureSource::drop()
 
 void CaptureSource::open(const QString& path, const std::optional<ReadHints>& hints)
 {
+  read(path, hints, false);
+}
+
+void CaptureSource::add(const QString& path, const std::optional<ReadHints>& hints)
+{
+  read(path, hints, true);
+}
+
+void CaptureSource::read(const QString& path, const std::optional<ReadHints>& hints, bool adds)
+{
   dropFollowing();
   m_path = path;
-  m_loading.start([this, path, hints](JobRun& run) {
+  m_loading.start([this, path, hints, adds](JobRun& run) {
     if (looksLikeSession(path.toStdString())) {
       auto session = openUnsaved(path.toStdString());
       if (!session) {
         run.post([this, message = toQString(session.error().text())] { fail(message); });
         return;
       }
-      run.post([this, made = std::make_shared<const SessionStore::Opened>(std::move(*session))] {
+      run.post([this, adds, made = std::make_shared<const SessionStore::Opened>(std::move(*session))] {
         m_loading.cancel();
         m_state = State::Idle;
-        Q_EMIT sessionOpened(made);
+        if (adds)
+          Q_EMIT segmentsRead(std::make_shared<const std::vector<Segment>>(made->file.segments));
+        else
+          Q_EMIT sessionOpened(made);
         Q_EMIT stateChanged(State::Opening);
       });
       return;
     }
     if (!hints) {
-      if (const auto question = questionOf(path)) {
+      if (const auto question = questionOf(path, adds)) {
         run.post([this, question] {
           m_loading.cancel();
           setState(State::Idle);
@@ -106,10 +133,13 @@ void CaptureSource::open(const QString& path, const std::optional<ReadHints>& hi
       run.post([this, message = toQString(capture.error().text())] { fail(message); });
       return;
     }
-    run.post([this, made = std::make_shared<const Capture>(std::move(*capture))] {
+    run.post([this, path, adds, made = std::make_shared<const Capture>(std::move(*capture))] {
       m_loading.cancel();
       m_state = State::Idle;
-      Q_EMIT opened(made);
+      if (adds)
+        Q_EMIT segmentsRead(std::make_shared<const std::vector<Segment>>(1, segmentOf(path, made, false)));
+      else
+        Q_EMIT opened(made);
       Q_EMIT stateChanged(State::Opening);
     });
   });

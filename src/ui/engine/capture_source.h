@@ -15,9 +15,13 @@ namespace bexto::ui {
 /// A file that does not say all that is needed to read it, or says it in a way that a person had better look at.
 struct HowToRead {
   QString path;
+  bool adds = false;  ///< to the session that is open
   CaptureFormat::Asks asks = CaptureFormat::Asks::Nothing;
   CsvBegin begin;  ///< of rows of text
 };
+
+/// A capture as a segment, with the time of its file where nothing else is known. Growing ones begin now.
+Segment segmentOf(const QString& path, std::shared_ptr<const Capture> capture, bool grows);
 
 /// Where a capture comes from, and what is going on there: one thing at a time, with one way to end it. UI thread only;
 /// files are read in jobs.
@@ -46,6 +50,8 @@ class CaptureSource : public QObject {
   /// Reads the file whole: a capture, or a session. What is open stays until then, and for good when it fails. A file
   /// that grew is left as it is. Without hints it is asked for some where the file needs them.
   void open(const QString& path, const std::optional<ReadHints>& hints = {});
+  /// Reads the file whole, as open() does, to be put beside what is open.
+  void add(const QString& path, const std::optional<ReadHints>& hints = {});
   /// Reads a file that somebody still writes, and goes on reading as it grows.
   void follow(const QString& path);
   /// Opening: gives it up. Live: what is there becomes the capture. Else nothing.
@@ -62,6 +68,8 @@ class CaptureSource : public QObject {
   void opened(const std::shared_ptr<const bexto::Capture>& capture);
   /// A session. stateChanged() follows.
   void sessionOpened(const std::shared_ptr<const bexto::SessionStore::Opened>& session);
+  /// Of a file that is to be added. stateChanged() follows.
+  void segmentsRead(const std::shared_ptr<const std::vector<bexto::Segment>>& segments);
   /// The same capture, longer.
   void grew(const std::shared_ptr<const bexto::Capture>& capture);
   /// What was being opened was given up by the user.
@@ -70,6 +78,7 @@ class CaptureSource : public QObject {
  private:
   struct Following;
 
+  void read(const QString& path, const std::optional<ReadHints>& hints, bool adds);
   void setState(State state);
   void fail(const QString& message);
   void askForMore();

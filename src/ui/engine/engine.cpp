@@ -67,6 +67,13 @@ Engine::Engine(SessionModel& session, QObject* parent)
     : QObject(parent), m_session(session), m_source(new CaptureSource(this))
 {
   connect(&session, &SessionModel::changed, this, &Engine::follow);
+  connect(m_source, &CaptureSource::stateChanged, this, [this](CaptureSource::State before) {
+    const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
+    if (was && !isLive() && !m_segments.empty())
+      m_segments[m_shown].whole = true;
+  });
+  connect(m_source, &CaptureSource::segmentsRead, this,
+          [this](const std::shared_ptr<const std::vector<Segment>>& segments) { addSegments(*segments); });
   connect(m_source, &CaptureSource::opened, this,
           [this](const std::shared_ptr<const Capture>& capture) { takeCapture(capture, m_source->path()); });
   connect(m_source, &CaptureSource::sessionOpened, this,
@@ -102,16 +109,32 @@ void Engine::setCapture(std::shared_ptr<const Capture> capture, const QString& p
 
 void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& path)
 {
+  Q_EMIT sessionLeaving();
   Q_EMIT captureLeaving();
+  m_segments = {segmentOf(path, capture, m_source->isLive())};
+  m_shown = 0;
+  m_views.clear();
+  showCapture(std::move(capture));
+  m_session.takeCapture(path);
+  m_segments.front().id = m_session.value().segment;
+  Q_EMIT captureChanged();
+  decodeAll();
+  Q_EMIT segmentsChanged();
+}
+
+/// The buses stay: after a change to the firmware the next capture has the same wires.
+void Engine::showCapture(std::shared_ptr<const Capture> capture)
+{
   m_capture = conditioned(std::move(capture));
-  // The buses stay: after a change to the firmware the next capture has the same wires.
   for (const auto& entry : m_buses) {
     entry->job->cancel();
     entry->arrived.reset();
     entry->view.streams.clear();
   }
-  m_session.takeCapture(path);
-  Q_EMIT captureChanged();
+}
+
+void Engine::decodeAll()
+{
   for (const auto& entry : m_buses)
     decode(*entry);
   tell();
@@ -119,21 +142,81 @@ void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& 
 
 void Engine::takeSession(const SessionFile& file)
 {
+  Q_EMIT sessionLeaving();
   Q_EMIT captureLeaving();
   for (const auto& entry : m_buses)
     entry->job->cancel();
   m_buses.clear();  // their numbers may be those of other buses now
   static const auto kNothing = std::make_shared<const Capture>();
-  m_capture = file.segments.empty() ? kNothing : file.segments.at(file.shown).capture;
+  Session session = file.session;
+  m_segments = file.segments;
+  numberSegments(m_segments, session);
+  m_shown = m_segments.empty() ? 0 : file.shown;
+  m_views.clear();
+  session.segment = m_segments.empty() ? SegmentId::None : m_segments.at(m_shown).id;
+  m_capture = m_segments.empty() ? kNothing : m_segments.at(m_shown).capture;
   m_taking = true;
-  m_session.replace(file.session);
+  m_session.replace(session);
   m_taking = false;
   Q_EMIT captureChanged();
   tell();
+  Q_EMIT segmentsChanged();
+}
+
+void Engine::showSegment(std::size_t place)
+{
+  if (place >= m_segments.size() || place == m_shown || isLive())
+    return;
+  m_views[m_session.value().segment] = m_session.value().view;
+  Q_EMIT captureLeaving();
+  m_shown = place;
+  showCapture(m_segments[place].capture);
+  m_session.showSegment(m_segments[place].id, m_views[m_segments[place].id]);
+  Q_EMIT captureChanged();
+  decodeAll();
+  Q_EMIT segmentsChanged();
+}
+
+void Engine::addSegments(const std::vector<Segment>& segments)
+{
+  for (const Segment& segment : segments) {
+    const auto isLater = [&](const Segment& s) {
+      return !segment.startedAt.empty() && s.startedAt > segment.startedAt;
+    };
+    const auto before = std::find_if(m_segments.begin(), m_segments.end(), isLater);
+    const auto place = static_cast<std::size_t>(before - m_segments.begin());
+    m_segments.insert(before, segment)->id = SegmentId::None;
+    m_shown += place <= m_shown ? 1 : 0;
+  }
+  Session session = m_session.value();
+  numberSegments(m_segments, session);
+  m_session.setLastSegment(session.lastSegment);
+  Q_EMIT segmentsChanged();
+}
+
+void Engine::renameSegment(std::size_t place, const QString& name)
+{
+  if (place >= m_segments.size() || name.trimmed().isEmpty())
+    return;
+  m_segments[place].name = name.trimmed().toStdString();
+  Q_EMIT segmentsChanged();
+}
+
+void Engine::removeSegment(std::size_t place)
+{
+  if (place >= m_segments.size() || m_segments.size() == 1 || isLive())
+    return;
+  if (place == m_shown)
+    showSegment(place == 0 ? 1 : place - 1);
+  m_session.forgetSegment(m_segments[place].id);
+  m_segments.erase(m_segments.begin() + static_cast<std::ptrdiff_t>(place));
+  m_shown -= m_shown > place ? 1 : 0;
+  Q_EMIT segmentsChanged();
 }
 
 void Engine::grow(const std::shared_ptr<const Capture>& capture)
 {
+  m_segments.at(m_shown).capture = capture;
   m_capture = conditioned(capture);
   Q_EMIT captureGrew();
   for (const auto& entry : m_buses)

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <map>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -71,6 +72,19 @@ class Engine : public QObject {
   /// Shows a segment of a session, and takes over all that was set up in it. What is open goes.
   void takeSession(const SessionFile& file);
 
+  /// What is recorded, in the order of time: one, unless a session has several.
+  const std::vector<Segment>& segments() const { return m_segments; }
+  /// Which of them capture() is.
+  std::size_t shownSegment() const { return m_shown; }
+  /// The buses are decoded there; where one looked in the other is known when one comes back. While a capture grows it
+  /// stays.
+  void showSegment(std::size_t place);
+  /// By their time among those that are there, else behind them. Requires: a capture is open.
+  void addSegments(const std::vector<Segment>& segments);
+  void renameSegment(std::size_t place, const QString& name);
+  /// With all that was noted in it. The last one stays.
+  void removeSegment(std::size_t place);
+
   /// In the session's order.
   int busCount() const { return static_cast<int>(m_buses.size()); }
   const BusView& bus(int place) const { return m_buses.at(static_cast<std::size_t>(place))->view; }
@@ -90,10 +104,14 @@ class Engine : public QObject {
   std::vector<LedgerSource> ledgerSources() const;
 
  Q_SIGNALS:
-  /// Another capture comes; session and capture are still those of before.
+  /// Another file comes: what is open is looked at no more. Session and segments are still those of before.
+  void sessionLeaving();
+  /// Another capture comes, of that or of another session; it and the session's view are still those of before.
   void captureLeaving();
   /// Another capture: its buses have no frames yet.
   void captureChanged();
+  /// Their list, or which is shown.
+  void segmentsChanged();
   /// The capture is the same, and longer.
   void captureGrew();
   /// At once for what the session asked for, once a turn of the event loop for what was decoded.
@@ -117,6 +135,8 @@ class Engine : public QObject {
     std::optional<Arrived> arrived;
   };
   void takeCapture(std::shared_ptr<const Capture> capture, const QString& path);
+  void showCapture(std::shared_ptr<const Capture> capture);
+  void decodeAll();
   void follow(const SessionChange& change);
   void followList();
   std::unique_ptr<Entry> makeEntry(const SessionBus& bus);
@@ -138,6 +158,9 @@ class Engine : public QObject {
   SessionModel& m_session;
   CaptureSource* m_source;
   std::shared_ptr<const Capture> m_capture;
+  std::vector<Segment> m_segments;
+  std::size_t m_shown = 0;
+  std::map<SegmentId, InView> m_views;  ///< where one looked in those that are not shown
   std::vector<std::unique_ptr<Entry>> m_buses;
   EngineChange m_untold;
   bool m_deliverySoon = false;

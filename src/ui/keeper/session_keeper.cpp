@@ -14,9 +14,13 @@ namespace {
 
 constexpr int kSoon = 1000;  ///< ms: what a crash may cost
 
-std::string timeText(const QDateTime& time)
+/// What tells one list of segments from another, however they have grown.
+std::vector<std::pair<SegmentId, std::string>> namesOf(const std::vector<Segment>& segments)
 {
-  return time.toUTC().toString(Qt::ISODate).toStdString();
+  std::vector<std::pair<SegmentId, std::string>> names;
+  for (const Segment& segment : segments)
+    names.emplace_back(segment.id, segment.name);
+  return names;
 }
 
 }  // namespace
@@ -78,24 +82,28 @@ SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* par
   m_soon.setSingleShot(true);
   m_soon.setInterval(kSoon);
   connect(&m_soon, &QTimer::timeout, this, &SessionKeeper::keepNow);
-  connect(&engine, &Engine::captureLeaving, this, &SessionKeeper::leave);
+  connect(&engine, &Engine::sessionLeaving, this, &SessionKeeper::leave);
   const CaptureSource& source = engine.source();
   connect(&source, &CaptureSource::opened, this, &SessionKeeper::takeCapture);
   connect(&source, &CaptureSource::sessionOpened, this, &SessionKeeper::takeSession);
-  connect(&source, &CaptureSource::grew, this, [this](const std::shared_ptr<const Capture>& capture) {
-    if (!m_file.segments.empty())
-      m_file.segments.front().capture = capture;
+  connect(&engine, &Engine::captureGrew, this, [this] {
     m_carried = m_carried || !m_path.isEmpty();  // it was saved before its end
     keepSoon();
   });
+  connect(&engine, &Engine::segmentsChanged, this, [this] {
+    // Which one is shown is where somebody looks; another list is a change.
+    if (!m_open || namesOf(m_kept) == namesOf(m_engine.segments()))
+      return;
+    m_carried = true;
+    keepAnew();
+  });
   connect(&source, &CaptureSource::stateChanged, this, [this, &source](CaptureSource::State before) {
     const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
-    if (was && !source.isLive() && !m_file.segments.empty()) {
-      m_file.segments.front().whole = true;
-      m_saved.reset();
+    if (was && !source.isLive() && m_open) {
+      m_saved.clear();
       m_carried = m_carried || !m_path.isEmpty();
       if (m_working)
-        keepCapture(true);
+        keepSegments();
       tell();
     }
     if (source.state() == CaptureSource::State::Failed || source.state() == CaptureSource::State::Idle)
@@ -118,13 +126,15 @@ QString SessionKeeper::readOnly() const
 
 bool SessionKeeper::isModified() const
 {
-  return !m_file.segments.empty() && (m_carried || m_session.isChanged());
+  return m_open && (m_carried || m_session.isChanged());
 }
 
 SessionFile SessionKeeper::now() const
 {
   SessionFile file = m_file;
   file.session = m_session.value();
+  file.segments = m_engine.segments();
+  file.shown = m_engine.shownSegment();
   return file;
 }
 
@@ -157,24 +167,20 @@ void SessionKeeper::leave()
     }
   }
   m_carried = isModified() && !m_session.value().buses.empty();
+  m_open = false;
 }
 
-void SessionKeeper::takeCapture(const std::shared_ptr<const Capture>& capture)
+void SessionKeeper::takeCapture()
 {
   m_path.clear();
   m_store.reset();
-  m_saved.reset();
+  m_saved.clear();
   m_file = {};
-  const QFileInfo source(m_engine.source().path());
-  const bool live = m_engine.source().isLive();
-  m_file.segments.push_back({source.completeBaseName().toStdString(),
-                             timeText(live ? QDateTime::currentDateTime() : source.lastModified()),
-                             {},
-                             !live,
-                             capture});
+  m_open = true;
+  m_kept = m_engine.segments();
   m_session.setClean();
   m_complained = false;
-  keepCapture(!live);
+  keepSegments();
   keepSoon();
   tell();
 }
@@ -182,18 +188,21 @@ void SessionKeeper::takeCapture(const std::shared_ptr<const Capture>& capture)
 void SessionKeeper::takeSession(const std::shared_ptr<const SessionStore::Opened>& opened)
 {
   m_file = opened->file;
+  m_file.segments.clear();
+  m_open = !m_engine.segments().empty();
+  m_kept = m_engine.segments();
   m_store = opened->store;
   m_path = m_engine.source().path();
   m_carried = false;
   m_session.setClean();
   m_complained = false;
-  m_saved = m_file.segments.empty() ? nullptr : m_file.segments.front().capture;
+  m_saved = m_engine.segments();
   if (m_restoring == m_path) {
     m_path = toQString(std::exchange(m_file.continues, {}));
     m_restoring.clear();
     m_carried = true;
     if (!opened->base)
-      m_saved.reset();
+      m_saved.clear();
     m_working = std::make_shared<Working>();
     m_working->path = toQString(m_store->path());
     m_working->store = std::exchange(m_store, opened->base);
@@ -203,7 +212,7 @@ void SessionKeeper::takeSession(const std::shared_ptr<const SessionStore::Opened
 
 void SessionKeeper::keepSoon()
 {
-  if (!m_file.segments.empty() && !m_soon.isActive())
+  if (m_open && !m_soon.isActive())
     m_soon.start();
   tell();
 }
@@ -219,10 +228,10 @@ std::shared_ptr<SessionKeeper::Working> SessionKeeper::working()
 
 void SessionKeeper::keepNow()
 {
-  if (m_file.segments.empty())
+  if (!m_open)
     return;
   if (m_engine.isLive())
-    keepCapture(false);
+    keepSegments();
   if (!isModified() && !m_working)
     return;
   m_worker.add([this, working = working(), file = unsaved()] {
@@ -232,24 +241,36 @@ void SessionKeeper::keepNow()
 }
 
 /// A capture without a name is in the folder from its first moment, or as much of it as there is.
-void SessionKeeper::keepCapture(bool whole)
+void SessionKeeper::keepSegments()
 {
-  m_file.segments.front().whole = whole;
-  m_worker.add([this, working = working(), segment = m_file.segments.front()] {
+  m_worker.add([this, working = working(), segments = m_engine.segments()] {
     NoProgress progress;
     auto kept = working->begin();
-    if (kept && working->recorder)
-      kept = working->recorder->record(0, segment, working->stop.get_token(), progress);
+    for (std::size_t i = 0; kept && working->recorder && i < segments.size(); ++i)
+      kept = working->recorder->record(i, segments[i], working->stop.get_token(), progress);
     if (!kept && kept.error().code != ErrorCode::Cancelled)
       post([this, message = toQString(kept.error().text())] { fail(message); });
   });
+}
+
+/// The list of segments is another one: a recording goes on only with those that it has.
+void SessionKeeper::keepAnew()
+{
+  m_kept = m_engine.segments();
+  const std::shared_ptr<Working> old = std::exchange(m_working, nullptr);
+  keepSegments();
+  if (old) {
+    old->stop.request_stop();
+    m_worker.add([old] { old->remove(); });
+  }
+  keepSoon();
 }
 
 void SessionKeeper::save()
 {
   if (m_saving || m_path.isEmpty())
     return;
-  if (!m_store || m_saved != m_file.segments.front().capture) {
+  if (!m_store || m_saved != m_engine.segments()) {
     saveAs(m_path);  // more is to be written than what was set up
     return;
   }
@@ -286,39 +307,37 @@ void SessionKeeper::saveAs(const QString& path)
   m_stopSaving = std::stop_source();
   m_session.setClean();
   SessionFile file = now();
-  const std::shared_ptr<const Capture> capture = file.segments.empty() ? nullptr : file.segments.front().capture;
-  m_worker.add(
-      [this, number = m_number, path, capture, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
-        SavingProgress progress(*this);
-        auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
-        auto opened =
-            done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
-        const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
-        post([this, number, path, capture, cancelled, store = opened ? opened->store : nullptr,
-              message = opened ? QString() : toQString(opened.error().text())] {
-          m_saving = false;
-          if (number != m_number)
-            return endLate(cancelled ? QString() : message);
-          if (store) {
-            m_path = path;
-            m_store = store;
-            m_saved = capture;
-            m_carried = !m_file.segments.empty() && m_file.segments.front().capture != capture;
-            if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
-              old->stop.request_stop();
-              m_worker.add([old] { old->remove(); });
-            }
-            Q_EMIT saved(path);
-          } else {
-            m_carried = true;
-            if (!cancelled)
-              Q_EMIT failed(message);
-          }
-          if (m_session.isChanged())
-            keepSoon();
-          tell();
-        });
-      });
+  m_worker.add([this, number = m_number, path, file = std::move(file), own = m_store, stop = m_stopSaving.get_token()] {
+    SavingProgress progress(*this);
+    auto done = writeSession(path.toStdString(), file, stop, progress, own.get());
+    auto opened =
+        done ? SessionStore::open(path.toStdString()) : Result<SessionStore::Opened>(tl::unexpected(done.error()));
+    const bool cancelled = !opened && opened.error().code == ErrorCode::Cancelled;
+    post([this, number, path, segments = file.segments, cancelled, store = opened ? opened->store : nullptr,
+          message = opened ? QString() : toQString(opened.error().text())] {
+      m_saving = false;
+      if (number != m_number)
+        return endLate(cancelled ? QString() : message);
+      if (store) {
+        m_path = path;
+        m_store = store;
+        m_saved = segments;
+        m_carried = m_open && m_engine.segments() != segments;
+        if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
+          old->stop.request_stop();
+          m_worker.add([old] { old->remove(); });
+        }
+        Q_EMIT saved(path);
+      } else {
+        m_carried = true;
+        if (!cancelled)
+          Q_EMIT failed(message);
+      }
+      if (m_session.isChanged())
+        keepSoon();
+      tell();
+    });
+  });
   tell();
 }
 
@@ -344,7 +363,7 @@ void SessionKeeper::discard()
     old->stop.request_stop();
     m_worker.add([old] { old->remove(); });
   }
-  m_file.segments.clear();  // nothing more is kept of it
+  m_open = false;  // nothing more is kept of it
 }
 
 std::vector<UnsavedWork> SessionKeeper::left() const

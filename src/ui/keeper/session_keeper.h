@@ -63,11 +63,12 @@ class SessionKeeper : public QObject {
   class SavingProgress;
 
   void leave();
-  void takeCapture(const std::shared_ptr<const Capture>& capture);
+  void takeCapture();
   void takeSession(const std::shared_ptr<const SessionStore::Opened>& opened);
   void keepSoon();
   void keepNow();
-  void keepCapture(bool whole);
+  void keepSegments();
+  void keepAnew();
   SessionFile now() const;
   SessionFile unsaved() const;
   std::shared_ptr<Working> working();
@@ -80,9 +81,11 @@ class SessionKeeper : public QObject {
   Engine& m_engine;
   UnsavedFolder m_folder;
   QString m_path;
-  SessionFile m_file;  ///< with the segments; what is set up is the model's
+  bool m_open = false;  ///< something that is kept here
+  SessionFile m_file;   ///< what belongs to neither engine nor model
   std::shared_ptr<SessionStore> m_store;
-  std::shared_ptr<const Capture> m_saved;  ///< as much of the capture as is in the user's file
+  std::vector<Segment> m_saved;  ///< as much of them as is in the user's file
+  std::vector<Segment> m_kept;   ///< as the folder of unsaved work was told of them last
   std::shared_ptr<Working> m_working;
   QString m_restoring;     ///< what is being opened is this unsaved work
   bool m_carried = false;  ///< unsaved before it was opened: buses of the capture before, or what was restored

@@ -119,6 +119,13 @@ void LedgerView::setZero(TimeZero zero, MarkerId marker)
   viewport()->update();
 }
 
+/// nullptr when it is gone, or of a segment that is not shown.
+const Marker* LedgerView::markerOfZero() const
+{
+  const Marker* const marker = m_session.value().find(m_zeroMarker);
+  return marker != nullptr && marker->segment == m_session.value().segment ? marker : nullptr;
+}
+
 std::optional<Picoseconds> LedgerView::zeroTime() const
 {
   switch (m_zero) {
@@ -129,7 +136,7 @@ std::optional<Picoseconds> LedgerView::zeroTime() const
     case TimeZero::Previous:
       return std::nullopt;
     case TimeZero::Marker: {
-      const Marker* const marker = m_session.value().find(m_zeroMarker);
+      const Marker* const marker = markerOfZero();
       return marker == nullptr ? Picoseconds{0} : marker->time;
     }
   }
@@ -139,7 +146,7 @@ std::optional<Picoseconds> LedgerView::zeroTime() const
 void LedgerView::updateZeroLabel()
 {
   // A marker that has gone, or a capture without trigger: back to the capture's start.
-  const Marker* const marker = m_session.value().find(m_zeroMarker);
+  const Marker* const marker = markerOfZero();
   bool there = m_zero != TimeZero::Marker && m_zero != TimeZero::Trigger;
   there = there || (m_zero == TimeZero::Marker && marker != nullptr);
   there = there || (m_zero == TimeZero::Trigger && m_engine.capture() && m_engine.capture()->trigger);

@@ -98,6 +98,7 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
 
  private:
   void refresh();
+  const Marker* markerOfZero() const;
   void updateZeroLabel();
   void followSelection();
   void updateScrollBar();

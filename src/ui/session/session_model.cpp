@@ -164,7 +164,7 @@ void SessionModel::removeMarker(MarkerId id)
 
 void SessionModel::clearMarkers()
 {
-  edit(tr("remove all markers"), [](Session& session) { session.markers.clear(); });
+  edit(tr("remove all markers"), [](Session& session) { removeMarkersOf(session, session.segment); });
 }
 
 void SessionModel::setFilter(const LineFilter& filter)
@@ -202,6 +202,23 @@ void SessionModel::replace(const Session& session)
   SessionChange change;
   change.busList = change.conditioning = change.lanes = change.markers = change.filter = change.columns = true;
   Q_EMIT changed(change);
+}
+
+void SessionModel::showSegment(SegmentId segment, const InView& view)
+{
+  m_value.segment = segment;
+  m_value.view = view;
+  SessionChange change;
+  change.markers = !m_value.markers.empty();
+  if (change.any())
+    Q_EMIT changed(change);
+}
+
+void SessionModel::forgetSegment(SegmentId segment)
+{
+  m_steps.clear();
+  m_edits.clear();
+  removeMarkersOf(m_value, segment);
 }
 
 void SessionModel::setClean()

@@ -19,7 +19,8 @@ class SessionModel : public QObject {
   explicit SessionModel(QObject* parent = nullptr);
 
   const Session& value() const { return m_value; }
-  const std::vector<Marker>& markers() const { return m_value.markers; }
+  /// Of the segment that is looked at.
+  std::vector<Marker> markers() const { return markersInView(m_value); }
   const QUndoStack& steps() const { return m_steps; }
   /// One step back or forward. What somebody has typed and nobody has taken yet is a step first.
   void undo();
@@ -53,6 +54,12 @@ class SessionModel : public QObject {
   void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
   void takeCapture(const QString& path);
+  /// Another segment is looked at, as `view` says.
+  void showSegment(SegmentId segment, const InView& view);
+  /// A segment is gone, and what was noted in it: no way leads back to that.
+  void forgetSegment(SegmentId segment);
+  /// New segments have ids from here on.
+  void setLastSegment(std::uint32_t id) { m_value.lastSegment = id; }
   /// Another session, as it was left: the way back ends here.
   void replace(const Session& session);
   /// What is now is what was saved, until somebody changes it.

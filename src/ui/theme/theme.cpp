@@ -140,6 +140,9 @@ QString Theme::styleSheet() const
     QToolButton[chip="true"] { border-radius: 9px; padding: 1px 8px; color: @muted; background: transparent; }
     QToolButton[chip="true"]:checked { color: @ink; background: @wash; }
     QToolButton[chip="true"]:focus { border-color: @address; }
+    QPushButton[pill="true"] { border-radius: 9px; padding: 2px 10px; color: @muted; background: transparent; }
+    QPushButton[pill="true"]:checked { color: @ink; background: @selection; border-color: @selection; }
+    QPushButton[pill="true"]:focus { border-color: @address; }
     QHeaderView { background: @ground; border: none; border-bottom: 1px solid @rule; }
     QHeaderView::section { background: @ground; color: @muted; border: none; border-bottom: 1px solid @rule; padding: 0 8px; }
     QHeaderView::section:first { padding-left: 24px; }

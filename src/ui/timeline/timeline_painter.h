@@ -16,9 +16,9 @@ class TimelinePainter {
   Q_DECLARE_TR_FUNCTIONS(TimelinePainter)
 
  public:
-  TimelinePainter(QPainter& painter, const Engine& engine, const std::vector<Marker>& markers, const Focus& focus,
+  TimelinePainter(QPainter& painter, const Engine& engine, std::vector<Marker> markers, const Focus& focus,
                   const TimeAxis& axis)
-      : m_p(painter), m_engine(engine), m_markers(markers), m_focus(focus), m_axis(axis)
+      : m_p(painter), m_engine(engine), m_markers(std::move(markers)), m_focus(focus), m_axis(axis)
   {
   }
 
@@ -39,7 +39,7 @@ class TimelinePainter {
 
   QPainter& m_p;
   const Engine& m_engine;
-  const std::vector<Marker>& m_markers;
+  std::vector<Marker> m_markers;
   const Focus& m_focus;
   const TimeAxis& m_axis;
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from

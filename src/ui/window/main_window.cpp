@@ -26,6 +26,7 @@
 #include "ui/ledger/ledger_area.h"
 #include "ui/markers/markers_panel.h"
 #include "ui/overview/overview_strip.h"
+#include "ui/segments/segment_row.h"
 #include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
@@ -34,6 +35,7 @@
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/opener.h"
+#include "ui/window/setups.h"
 #include "ui/window/start_page.h"
 #include "ui/window/typing_guard.h"
 #include "ui/window/window_memory.h"
@@ -76,6 +78,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   new TypingGuard(this);
   resize(1280, 800);
   m_menu = new QMenu(this);
+  m_segments = new SegmentRow(*m_engine);
   m_overview = new OverviewStrip(*m_session, *m_engine, *m_focus);
   m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
   m_timeline = new TimelineView(*m_session, *m_engine, *m_focus);
@@ -89,6 +92,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_notice = new NoticeBar;
   m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
   m_opener = new Opener(m_engine->source(), *m_notice, this);
+  m_setups = new Setups(*m_session, *m_engine, *m_notice, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
@@ -129,6 +133,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   column->addWidget(makeTopBar());
   column->addWidget(makeHairline());
   column->addWidget(m_notice);
+  column->addWidget(m_segments);
   column->addWidget(m_overview);
   m_overview->hide();  // nothing to look over yet
   column->addWidget(m_pages, 1);
@@ -265,7 +270,8 @@ void MainWindow::connectEngine()
     if (!m_engine->capture()->notes.empty())
       m_notice->showNote(toQString(m_engine->capture()->notes.front()));
     updateStatus();
-    m_ledgers->active().setFocus();
+    if (!m_segments->hasKeyboard())
+      m_ledgers->active().setFocus();
   });
   connect(m_engine, &Engine::changed, this, &MainWindow::updateStatus);
   connect(m_notice, &NoticeBar::cancelWanted, this, [this](NoticeBar::Work work) {

@@ -26,6 +26,8 @@ class Navigator;
 class NoticeBar;
 class Opener;
 class OverviewStrip;
+class SegmentRow;
+class Setups;
 class StartPage;
 class TimelineView;
 
@@ -56,6 +58,8 @@ class MainWindow : public QMainWindow {
   Navigator& navigator() { return *m_navigator; }
   AnatomyPanel& anatomy() { return *m_anatomy; }
   OverviewStrip& overview() { return *m_overview; }
+  SegmentRow& segments() { return *m_segments; }
+  Setups& setups() { return *m_setups; }
   NoticeBar& notice() { return *m_notice; }
 
   void openCapture(const QString& path);
@@ -122,10 +126,12 @@ class MainWindow : public QMainWindow {
   bool m_closeWhenSaved = false;
   StartPage* m_start = nullptr;
   Opener* m_opener = nullptr;
+  Setups* m_setups = nullptr;
   QAction* m_undo = nullptr;
   QAction* m_redo = nullptr;
   AnatomyPanel* m_anatomy = nullptr;
   OverviewStrip* m_overview = nullptr;
+  SegmentRow* m_segments = nullptr;
   NoticeBar* m_notice = nullptr;
   QStackedWidget* m_pages = nullptr;
   QMenu* m_menu = nullptr;

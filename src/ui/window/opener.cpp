@@ -50,6 +50,15 @@ void Opener::askForCapture(const QString& near)
     open(path);
 }
 
+void Opener::askForSegment(const QString& near)
+{
+  const QString path =
+      QFileDialog::getOpenFileName(m_window, tr("Add a capture to this session"), QFileInfo(near).path(),
+                                   tr("Captures and sessions (%1);;All files (*)").arg(openSuffixes()));
+  if (!path.isEmpty())
+    m_source.add(path);
+}
+
 void Opener::askForGrowingCapture(const QString& near)
 {
   const QString path =
@@ -63,10 +72,10 @@ void Opener::ask(const std::shared_ptr<const HowToRead>& question)
 {
   auto* const dialog = new ImportDialog(*question, memory::lastHints(), m_window);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
-  connect(dialog, &QDialog::accepted, this, [this, dialog, path = question->path] {
+  connect(dialog, &QDialog::accepted, this, [this, dialog, adds = question->adds, path = question->path] {
     const ReadHints hints = dialog->hints();
     memory::rememberHints(hints);
-    m_source.open(path, hints);
+    adds ? m_source.add(path, hints) : m_source.open(path, hints);
   });
   dialog->open();
 }

@@ -26,6 +26,8 @@ class Opener : public QObject {
   void open(const QString& path) { m_source.open(path); }
   /// Dialogs begin in the folder of `near`.
   void askForCapture(const QString& near);
+  /// Beside what is open.
+  void askForSegment(const QString& near);
   void askForGrowingCapture(const QString& near);
   /// What openDemo() makes, in a job.
   void offerDemo(std::function<SessionFile()> make) { m_makeDemo = std::move(make); }

@@ -14,6 +14,7 @@
 #include "ui/ledger/ledger_area.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/markers/markers_panel.h"
+#include "ui/segments/segment_row.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
 #include "ui/window/list_output.h"
@@ -22,6 +23,7 @@
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/opener.h"
+#include "ui/window/setups.h"
 #include "ui/window/shortcuts_dialog.h"
 #include "ui/window/window_memory.h"
 
@@ -56,8 +58,12 @@ void MainWindow::makeActions()
   m_menu->addSeparator();
   m_save = add(tr("Save the session"), QKeySequence(Qt::CTRL | Qt::Key_S), true, [this] { save(); });
   add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });
+  add(tr("Add a capture to this session …"), QKeySequence(), true,
+      [this] { m_opener->askForSegment(m_engine->path()); });
   m_menu->addSeparator();
   add(tr("Add a bus …"), QKeySequence(Qt::Key_A), true, [this] { m_buses->askForProtocol(); });
+  add(tr("Keep the buses as a set-up …"), QKeySequence(), true, [this] { m_setups->askToKeep(); });
+  add(tr("Put a set-up on …"), QKeySequence(), true, [this] { m_setups->askToPutOn(); });
   m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->undo(); });
   m_redo = add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->redo(); });
   m_menu->addSeparator();
@@ -188,6 +194,8 @@ void MainWindow::addPlaceActions()
   m_group = m_menu->addMenu(tr("Zoom and places"));
   add(tr("Show everything"), QKeySequence(Qt::Key_0), true, [this] { m_focus->showEverything(); });
   add(tr("Zoom to the selection"), QKeySequence(Qt::Key_Z), true, [this] { m_focus->zoomToSelection(); });
+  add(tr("Segment before"), QKeySequence(Qt::CTRL | Qt::Key_BracketLeft), true, [this] { m_segments->walk(-1); });
+  add(tr("Next segment"), QKeySequence(Qt::CTRL | Qt::Key_BracketRight), true, [this] { m_segments->walk(1); });
   add(tr("Back"), QKeySequence(Qt::ALT | Qt::Key_Left), true, [this] { m_focus->goBack(); });
   add(tr("Forward"), QKeySequence(Qt::ALT | Qt::Key_Right), true, [this] { m_focus->goForward(); });
 }
