@@ -4,6 +4,7 @@
 #include <QStandardPaths>
 
 #include "core/store/session_recorder.h"
+#include "ui/theme/theme.h"
 #include "ui/window/start_page.h"
 
 using namespace bexto;
@@ -67,6 +68,58 @@ TEST_F(Start, FilesOfBeforeOpenAtAClick)
   QTest::mouseClick(button(QStringLiteral("Open lock-cycle.vcd")), Qt::LeftButton);
   ASSERT_TRUE(waitFor([this] { return engine().capture() != nullptr; }));
   EXPECT_EQ(engine().capture()->channels.size(), 3U);
+}
+
+TEST_F(Start, AFileOfBeforeShowsWhatWasInIt)
+{
+  openDemo();
+  const Glimpse now = glimpseOf(engine());
+  open(QStringLiteral(BEXTO_TEST_DATA "/i2c_10bit.vcd"));
+  const auto kept = glimpses::of(demoPath());
+  ASSERT_TRUE(kept) << "it is kept when another is opened";
+  EXPECT_EQ(*kept, now);
+  ASSERT_EQ(kept->rows.size(), 2U);
+  EXPECT_EQ(kept->rows[0].bus, QStringLiteral("sensors"));
+  EXPECT_GT(std::count_if(kept->rows[0].density.begin(), kept->rows[0].density.end(), [](int d) { return d > 0; }),
+            100);
+  EXPECT_FALSE(kept->rows[0].faults.empty());
+  EXPECT_EQ(kept->channels, 3U);
+  page()->showFiles({demoPath()});
+  const auto labels = page()->findChildren<QLabel*>();
+  EXPECT_TRUE(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+    return label->text().startsWith(QStringLiteral("sensors, console · "));
+  }));
+  GlimpseView view(*kept);
+  const QImage picture = view.grab().toImage();
+  const QColor fault = theme().colours().fault;
+  int faulty = 0;
+  for (int x = 0; x < picture.width(); ++x) {
+    for (int y = 0; y < picture.height(); ++y)
+      faulty += picture.pixelColor(x, y) == fault ? 1 : 0;
+  }
+  EXPECT_GE(faulty, static_cast<int>(kept->rows[0].faults.size()));
+}
+
+TEST_F(Start, AGlimpseThatCannotBeReadIsNone)
+{
+  EXPECT_FALSE(glimpses::of(QStringLiteral("/bench/never.vcd")));
+  glimpses::keep(QStringLiteral("/bench/some.vcd"), {});
+  EXPECT_TRUE(glimpses::of(QStringLiteral("/bench/some.vcd")));
+  QDir folder(QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/glimpses"));
+  for (const char* odd : {"", "nonsense", "[]", R"({"rows": 7, "buses": -3, "channels": "x"})",
+                          R"({"rows": [{"density": [1, 999, -5, "x"], "faults": [100000, -1]}], "buses": 1})"}) {
+    for (const QString& name : folder.entryList(QDir::Files)) {
+      QFile file(folder.filePath(name));
+      ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+      file.write(odd);
+    }
+    const auto read = glimpses::of(QStringLiteral("/bench/some.vcd"));
+    if (read) {
+      GlimpseView view(*read);
+      EXPECT_FALSE(view.grab().isNull()) << odd;
+    }
+  }
+  folder.removeRecursively();
 }
 
 TEST_F(Start, TheDemoIsThereForWhoIsNew)

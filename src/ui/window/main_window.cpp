@@ -30,6 +30,7 @@
 #include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
+#include "ui/window/glimpse.h"
 #include "ui/window/list_output.h"
 #include "ui/window/lower_area.h"
 #include "ui/window/navigator.h"
@@ -92,6 +93,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_notice = new NoticeBar;
   m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
   m_opener = new Opener(m_engine->source(), *m_notice, this);
+  new GlimpseKeeper(*m_engine, *m_keeper, this);
   m_setups = new Setups(*m_session, *m_engine, *m_notice, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());

@@ -19,7 +19,6 @@ namespace bexto::ui {
 namespace {
 
 constexpr int kWidth = 620;
-constexpr int kNameWidth = 190;
 constexpr qsizetype kMostFiles = 6;
 
 QString dayOf(const QDateTime& time)
@@ -105,24 +104,43 @@ void StartPage::clear(Section& section)
   }
 }
 
-/// A row with a name and what is known of it; buttons are put behind.
-QWidget* StartPage::addRow(Section& section, const QString& name, const QString& details)
+/// A row with a name over what is known of it, behind a picture if there is one; buttons are put behind.
+QWidget* StartPage::addRow(Section& section, QWidget* picture, const QString& name, const QString& details)
 {
   auto* row = new QWidget;
   auto* line = new QHBoxLayout(row);
-  line->setContentsMargins(0, 2, 0, 2);
+  line->setContentsMargins(0, 3, 0, 3);
+  line->setSpacing(12);
+  if (picture != nullptr)
+    line->addWidget(picture);
+  auto* words = new QVBoxLayout;
+  words->setSpacing(0);
   auto* label = new ElidedLabel;
   label->setText(name);
   auto* more = new ElidedLabel;
   more->setText(details);
+  setType(*more, Face::Words, 12);
   setInk(*more, Ink::Muted);
-  // Names stand below one another, whatever buttons a row has.
-  sized(*label, [label] { label->setFixedWidth(px(kNameWidth)); });
-  line->addWidget(label);
-  line->addWidget(more, 1);
+  words->addWidget(label);
+  words->addWidget(more);
+  line->addLayout(words, 1);
   section.rows->addWidget(row);
   section.whole->show();
   return row;
+}
+
+/// "sensors, console and 5 more"; of a file without buses how many channels it has.
+QString StartPage::whatWasIn(const Glimpse& glimpse)
+{
+  constexpr std::size_t kMostNames = 4;
+  if (glimpse.rows.empty())
+    return glimpse.channels == 0 ? QString() : countOf(glimpse.channels, {"{} channel", "{} channels"});
+  QStringList names;
+  for (std::size_t i = 0; i < std::min(kMostNames, glimpse.rows.size()); ++i)
+    names << glimpse.rows[i].bus;
+  const std::size_t more = glimpse.buses - std::min(glimpse.buses, static_cast<std::size_t>(names.size()));
+  const QString list = names.join(QStringLiteral(", "));
+  return more == 0 ? list : tr("%1 and %2 more").arg(list).arg(more);
 }
 
 void StartPage::offerDemo()
@@ -138,7 +156,11 @@ void StartPage::showFiles(const QStringList& paths)
     QString folder = file.path();
     if (folder.startsWith(QDir::homePath()))
       folder.replace(0, QDir::homePath().size(), QStringLiteral("~"));
-    QWidget* const row = addRow(m_files, file.fileName(), tr("%1 · %2").arg(dayOf(file.lastModified()), folder));
+    const Glimpse glimpse = glimpses::of(path).value_or(Glimpse());
+    QStringList details{whatWasIn(glimpse), dayOf(file.lastModified()), folder};
+    details.removeAll(QString());
+    QWidget* const row =
+        addRow(m_files, new GlimpseView(glimpse), file.fileName(), details.join(QStringLiteral(" · ")));
     auto* open = new QPushButton(tr("Open"));
     open->setAccessibleName(tr("Open %1").arg(file.fileName()));
     connect(open, &QPushButton::clicked, this, [this, path] { Q_EMIT fileWanted(path); });
@@ -151,7 +173,7 @@ void StartPage::showUnsaved(const std::vector<UnsavedWork>& works)
 {
   clear(m_unsaved);
   for (const UnsavedWork& work : works) {
-    QWidget* const row = addRow(m_unsaved, work.name, dayOf(work.when));
+    QWidget* const row = addRow(m_unsaved, nullptr, work.name, dayOf(work.when));
     auto* restore = new QPushButton(tr("Go on with it"));
     restore->setAccessibleName(tr("Go on with %1").arg(work.name));
     connect(restore, &QPushButton::clicked, this, [this, path = work.path] { Q_EMIT restoreWanted(path); });

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "ui/keeper/unsaved_folder.h"
+#include "ui/window/glimpse.h"
 
 class QPushButton;
 class QVBoxLayout;
@@ -38,7 +39,9 @@ class StartPage : public QWidget {
   };
   Section addSection(QVBoxLayout& column, const QString& title);
   static void clear(Section& section);
-  static QWidget* addRow(Section& section, const QString& name, const QString& details);
+  static QWidget* addRow(Section& section, QWidget* picture, const QString& name, const QString& details);
+
+  static QString whatWasIn(const Glimpse& glimpse);
 
   QPushButton* m_demo;
   Section m_unsaved;
