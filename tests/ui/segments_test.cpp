@@ -166,3 +166,58 @@ TEST_F(Segments, OneIsRenamedAndRemoved)
   ASSERT_TRUE(waitFor([this] { return engine().segments().size() == 2; }));
   EXPECT_NE(engine().segments()[0].id, SegmentId{1});
 }
+
+TEST_F(Segments, TheLedgerListsAllInARow)
+{
+  auto* const all = window().findChild<QToolButton*>(QStringLiteral("allSegments"));
+  ASSERT_TRUE(all->isVisible());
+  EXPECT_EQ(window().ledger().rows().allCount(), 7U);
+  all->click();
+  ASSERT_TRUE(waitFor([this] { return window().ledger().rows().allCount() == 26; }));
+  const MergedRows& rows = window().ledger().rows().merged();
+  EXPECT_EQ(rows.sources()[rows.at(0).source].name(), "talk · 1");
+  EXPECT_EQ(rows.sources()[rows.at(7).source].name(), "talk · 2");
+  EXPECT_EQ(rows.beginOf(rows.at(7)) - rows.beginOf(rows.at(0)), Picoseconds{90} * 1000000000000)
+      << "the second began ninety seconds later";
+  // Picked, a line of the other segment shows that one; the list is the same, and the line is current.
+  clickLedger(10);
+  ASSERT_TRUE(waitFor([this] { return focus().selection().valid(); }));
+  EXPECT_EQ(engine().shownSegment(), 1U);
+  EXPECT_TRUE(row().pill(1).isChecked());
+  ASSERT_TRUE(waitFor([this] { return window().ledger().rows().allCount() == 26; }));
+  EXPECT_EQ(window().ledger().current().row, 10U);
+  EXPECT_EQ(focus().selectedTime(), transactionsOf(0).timeOf(3));
+  EXPECT_TRUE(focus().axis().span().contains(focus().selectedTime().begin));
+  const MergedRows& now = window().ledger().rows().merged();
+  EXPECT_EQ(now.sources()[now.at(0).source].name(), "talk · 1");
+  EXPECT_LT(now.beginOf(now.at(0)), Picoseconds{0}) << "before the begin of the one that is shown";
+  // A filter and a search go through all of them.
+  window().ledgers().filter().setText(QStringLiteral("time<1ms"));
+  ASSERT_TRUE(waitFor([this] { return window().ledger().rows().shownCount() == 2; }))
+      << window().ledger().rows().shownCount();
+  window().ledgers().filter().setText({});
+  all->click();
+  ASSERT_TRUE(waitFor([this] { return window().ledger().rows().allCount() == 19; }));
+}
+
+TEST_F(Segments, AChangedBusIsDecodedInAllOfThem)
+{
+  engine().listAllSegments(true);
+  ASSERT_TRUE(waitFor([this] { return window().ledger().rows().allCount() == 26; }));
+  Bus bus = engine().bus(0).wanted;
+  bus.format = ValueFormat::Hex;
+  session().changeBus(id(0), bus);
+  ASSERT_TRUE(bus.set("baud", "50000"));
+  session().changeBus(id(0), bus);
+  const auto differs = [this] {
+    const MergedRows& rows = window().ledger().rows().merged();
+    for (const LedgerSource& source : rows.sources()) {
+      if (source.bus.values() != engine().bus(0).wanted.values())
+        return false;
+    }
+    return rows.sources().size() == 2;
+  };
+  EXPECT_TRUE(waitFor(differs));
+  session().removeBus(id(0));
+  EXPECT_TRUE(waitFor([this] { return window().ledger().rows().allCount() == 0; }));
+}

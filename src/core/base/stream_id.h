@@ -14,7 +14,8 @@ enum class SegmentId : std::uint32_t { None = 0 };
 /// One stream of frames of a bus.
 struct StreamId {
   BusId bus = BusId::None;
-  int stream = -1;  ///< of the bus's streams, from 0
+  int stream = -1;                      ///< of the bus's streams, from 0
+  SegmentId segment = SegmentId::None;  ///< None: of the segment that is shown
 
   bool valid() const { return bus != BusId::None; }
   std::strong_ordering operator<=>(const StreamId&) const = default;

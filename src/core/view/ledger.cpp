@@ -12,12 +12,13 @@ namespace bexto {
 
 std::string LedgerSource::name() const
 {
+  const std::string where = segment == 0 ? "" : " · " + std::to_string(segment);
   if (!severalLines)
-    return bus.name;
+    return bus.name + where;
   std::string upper = line;
   std::transform(upper.begin(), upper.end(), upper.begin(),
                  [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
-  return bus.name + " " + upper;
+  return bus.name + " " + upper + where;
 }
 
 MergedRows::MergedRows(std::vector<LedgerSource> sources) : m_sources(std::move(sources))
@@ -32,7 +33,7 @@ std::uint64_t MergedRows::firstFrom(Picoseconds t) const
 {
   std::uint64_t before = 0;
   for (const LedgerSource& s : m_sources)
-    before += s.shownBelow(s.transactions.firstFrom(t));
+    before += s.shownBelow(s.firstFrom(t));
   return before;
 }
 
@@ -41,13 +42,15 @@ std::vector<LedgerRow> MergedRows::rows(std::uint64_t first, std::size_t count) 
   std::vector<LedgerRow> found;
   if (first >= m_size)
     return found;
-  const auto beginAt = [](const LedgerSource& s, std::uint64_t k) { return s.transactions.beginOf(s.numberAt(k)); };
+  const auto beginAt = [](const LedgerSource& s, std::uint64_t k) { return s.beginOf(s.numberAt(k)); };
   // The latest moment before which no more than `first` rows begin: from there on at most a few rows are skipped.
   Picoseconds low{0};
   Picoseconds high{0};
   for (const LedgerSource& s : m_sources) {
-    if (s.size() > 0)
-      high = std::max(high, beginAt(s, s.size() - 1) + Picoseconds{1});
+    if (s.size() == 0)
+      continue;
+    low = std::min(low, beginAt(s, 0));
+    high = std::max(high, beginAt(s, s.size() - 1) + Picoseconds{1});
   }
   while (high - low > Picoseconds{1}) {
     const Picoseconds middle = low + (high - low) / 2;
@@ -66,11 +69,11 @@ std::vector<LedgerRow> MergedRows::rows(std::uint64_t first, std::size_t count) 
       return;
     }
     next[s].number = source.numberAt(next[s].k);
-    next[s].begin = source.transactions.beginOf(next[s].number);
+    next[s].begin = source.beginOf(next[s].number);
   };
   std::uint64_t row = 0;
   for (std::size_t s = 0; s < m_sources.size(); ++s) {
-    next.push_back({m_sources[s].shownBelow(m_sources[s].transactions.firstFrom(low)), 0, kNever});
+    next.push_back({m_sources[s].shownBelow(m_sources[s].firstFrom(low)), 0, kNever});
     put(s);
     row += next[s].k;
   }
@@ -96,7 +99,7 @@ std::uint64_t MergedRows::rowOf(LedgerRow wanted) const
     if (s == wanted.source)
       row += source.shownBelow(wanted.number);
     else
-      row += source.shownBelow(source.transactions.firstFrom(s < wanted.source ? begin + Picoseconds{1} : begin));
+      row += source.shownBelow(source.firstFrom(s < wanted.source ? begin + Picoseconds{1} : begin));
   }
   return row;
 }

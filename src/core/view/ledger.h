@@ -22,8 +22,10 @@ struct LedgerSource {
   std::shared_ptr<const LineSet> shown = nullptr;  ///< none: all
   bool severalLines = false;                       ///< the bus has other streams: its name says which this is
   StreamId id = {};                                ///< which it is, whatever its bus is called
+  Picoseconds offset{0};                           ///< of its times in the list: of another segment's
+  std::size_t segment = 0;                         ///< its number, from 1, where several are listed
 
-  /// The bus, and the line where there are several: "sonar RX".
+  /// The bus, the line where there are several, and the segment where those are: "sonar RX", "sonar RX · 2".
   std::string name() const;
   /// How many are shown.
   std::uint64_t size() const { return shown ? shown->size() : transactions.size(); }
@@ -32,6 +34,9 @@ struct LedgerSource {
   /// How many are shown of those before `number`.
   std::uint64_t shownBelow(std::uint64_t number) const { return shown ? shown->countBelow(number) : number; }
   bool isShown(std::uint64_t number) const { return !shown || shown->contains(number); }
+  // In the list's times.
+  Picoseconds beginOf(std::uint64_t number) const { return transactions.beginOf(number) + offset; }
+  std::uint64_t firstFrom(Picoseconds t) const { return transactions.firstFrom(minus(t, offset)); }
 };
 
 /// A row of the merged list, as what it is and not where: transaction `number` of source `source`.
@@ -62,7 +67,7 @@ class MergedRows {
   std::uint64_t rowOf(LedgerRow row) const;
   /// Requires of all below: the source is there.
   bool isShown(LedgerRow row) const { return m_sources.at(row.source).isShown(row.number); }
-  Picoseconds beginOf(LedgerRow row) const { return m_sources.at(row.source).transactions.beginOf(row.number); }
+  Picoseconds beginOf(LedgerRow row) const { return m_sources.at(row.source).beginOf(row.number); }
   /// The first row that begins at or after `t`; size() when none does.
   std::uint64_t firstFrom(Picoseconds t) const;
 

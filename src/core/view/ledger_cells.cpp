@@ -169,9 +169,9 @@ LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& c, std::size_t m
     case LedgerColumn::Number:
       return {fmt::format("{}", c.row + 1), static_cast<double>(c.row + 1), {}};
     case LedgerColumn::Time:
-      return ofTime(transactions.beginOf(c.number) - c.zero);
+      return ofTime(c.source->beginOf(c.number) - c.zero);
     case LedgerColumn::SincePrevious:
-      return c.before ? ofTime(transactions.beginOf(c.number) - *c.before) : LedgerCell{};
+      return c.before ? ofTime(c.source->beginOf(c.number) - *c.before) : LedgerCell{};
     case LedgerColumn::Bus:
       return {c.source->name(), {}, {}};
     case LedgerColumn::Transaction:

@@ -45,7 +45,8 @@ std::optional<LedgerRow> otherLine(const MergedRows& rows, LedgerRow row)
 {
   for (std::size_t s = 0; s < rows.sources().size(); ++s) {
     const LedgerSource& other = rows.sources()[s];
-    if (s == row.source || other.bus.name != rows.sources()[row.source].bus.name)
+    if (s == row.source || other.bus.name != rows.sources()[row.source].bus.name ||
+        other.id.segment != rows.sources()[row.source].id.segment)
       continue;
     // What came between this and the line's own neighbours. In a polled bus that is a run before and a run after: an
     // answer follows its question sooner than the next question follows an answer.

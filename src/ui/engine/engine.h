@@ -79,6 +79,8 @@ class Engine : public QObject {
   /// The buses are decoded there; where one looked in the other is known when one comes back. While a capture grows it
   /// stays.
   void showSegment(std::size_t place);
+  /// The same, with a place to look at.
+  void showSegment(SegmentId segment, const InView& view);
   /// By their time among those that are there, else behind them. Requires: a capture is open.
   void addSegments(const std::vector<Segment>& segments);
   void renameSegment(std::size_t place, const QString& name);
@@ -100,7 +102,17 @@ class Engine : public QObject {
   /// A bus of that protocol with a free name and, by their names, the likely channels.
   Bus suggestBus(const Protocol& protocol) const;
 
-  /// All streams of all buses as the Ledger lists them.
+  /// Whether lists hold the lines of all segments, one after the other. Of a session with one it means nothing.
+  void listAllSegments(bool all);
+  bool listsAllSegments() const { return m_all && m_segments.size() > 1; }
+  /// When the shown segment begins, counted from the session's begin; 0 where only that one is listed.
+  Picoseconds shownBegin() const;
+  /// Those of ledgerSources(), and where all are listed those of the other segments, as far as they are decoded.
+  std::vector<LedgerSource> listedSources() const;
+  /// A stream of a segment that is not shown; nullptr when it is not decoded.
+  const StreamView* findElsewhere(StreamId stream) const;
+
+  /// All streams of all buses of the shown segment as the Ledger lists them.
   std::vector<LedgerSource> ledgerSources() const;
 
  Q_SIGNALS:
@@ -137,6 +149,10 @@ class Engine : public QObject {
   void takeCapture(std::shared_ptr<const Capture> capture, const QString& path);
   void showCapture(std::shared_ptr<const Capture> capture);
   void decodeAll();
+  void leaveFrames();
+  bool takeKept(Entry& entry);
+  void decodeElsewhere();
+  std::vector<Picoseconds> sessionBegins() const;
   void follow(const SessionChange& change);
   void followList();
   std::unique_ptr<Entry> makeEntry(const SessionBus& bus);
@@ -161,6 +177,15 @@ class Engine : public QObject {
   std::vector<Segment> m_segments;
   std::size_t m_shown = 0;
   std::map<SegmentId, InView> m_views;  ///< where one looked in those that are not shown
+  /// The frames of a bus in a segment that is not shown, or was not.
+  struct Elsewhere {
+    Bus asked;
+    Bus shown;
+    std::vector<StreamView> streams;
+  };
+  std::map<std::pair<SegmentId, BusId>, Elsewhere> m_elsewhere;
+  bool m_all = false;
+  std::unique_ptr<Job> m_elsewhereJob;
   std::vector<std::unique_ptr<Entry>> m_buses;
   EngineChange m_untold;
   bool m_deliverySoon = false;

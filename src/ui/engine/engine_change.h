@@ -29,6 +29,7 @@ struct BusChange {
 struct EngineChange {
   bool busList = false;            ///< buses came, went, or stand in another order
   bool wires = false;              ///< channels are read otherwise
+  bool elsewhere = false;          ///< what is listed of segments that are not shown
   std::vector<BusChange> buses{};  ///< at most one each
 
   /// nullptr when nothing is other about that bus.
@@ -49,11 +50,11 @@ struct EngineChange {
   /// Nothing but names.
   bool isRename() const
   {
-    return !busList && !wires && std::all_of(buses.begin(), buses.end(), [](const BusChange& c) {
+    return !busList && !wires && !elsewhere && std::all_of(buses.begin(), buses.end(), [](const BusChange& c) {
       return !c.hasNewFrames() && (c.renamed || !c.described);
     });
   }
-  bool empty() const { return !busList && !wires && buses.empty(); }
+  bool empty() const { return !busList && !wires && !elsewhere && buses.empty(); }
 };
 
 }  // namespace bexto::ui

@@ -188,6 +188,33 @@ void Focus::step(const Selection& selection)
     take(selection);
 }
 
+void Focus::goTo(const Selection& selection, bool isStep)
+{
+  if (selection.stream.segment != SegmentId::None) {
+    const StreamView* const stream = m_engine.findElsewhere(selection.stream);
+    if (stream == nullptr || selection.frame >= stream->transactions.frames().size())
+      return;
+    const Frame frame = stream->transactions.frames().frame(selection.frame);
+    InView view;
+    view.stream = {selection.stream.bus, selection.stream.stream};
+    view.frame = frame.time.begin;
+    view.moment = selection.at;
+    // As wide as now, with the frame where reveal() would have put it.
+    const Picoseconds length = m_axis.span().length();
+    const Picoseconds begin = frame.time.begin - (length - std::min(length, frame.time.length())) / 2;
+    view.span = {begin, begin + length};
+    m_engine.showSegment(selection.stream.segment, view);
+    return;
+  }
+  if (!exists(selection))
+    return;
+  if (isStep)
+    step(selection);
+  else
+    select(selection);
+  reveal(selectedTime());
+}
+
 bool Focus::selectFault(bool forward)
 {
   // Frames in the order of their begin, those of one moment in the order of their streams: so each is passed once.
@@ -313,7 +340,7 @@ void Focus::remember()
     m_back.erase(m_back.begin());
 }
 
-void Focus::goTo(const Place& place)
+void Focus::goToPlace(const Place& place)
 {
   take(place.selection);
   setAxis(place.axis.resized(m_axis.width()));
@@ -332,7 +359,7 @@ void Focus::goBack()
   const Place place = m_back.back();
   m_back.pop_back();
   m_forward.push_back({m_selection, m_axis});
-  goTo(place);
+  goToPlace(place);
 }
 
 void Focus::goForward()
@@ -342,7 +369,7 @@ void Focus::goForward()
   const Place place = m_forward.back();
   m_forward.pop_back();
   m_back.push_back({m_selection, m_axis});
-  goTo(place);
+  goToPlace(place);
 }
 
 }  // namespace bexto::ui

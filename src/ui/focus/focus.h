@@ -36,6 +36,8 @@ class Focus : public QObject {
   void select(const Selection& selection);
   /// The same for steps from line to line, which are no jumps: the way back does not lead over each of them.
   void step(const Selection& selection);
+  /// Selects it and moves the view to it; of another segment that one is shown first.
+  void goTo(const Selection& selection, bool isStep = false);
   void clearSelection() { select({}); }
   /// Whether the engine has that frame; a decode since may have fewer.
   bool exists(const Selection& selection) const;
@@ -91,7 +93,7 @@ class Focus : public QObject {
   void remember();
   void take(const Selection& selection);
   void showWithoutChoice(TimeRange span);
-  void goTo(const Place& place);
+  void goToPlace(const Place& place);
 
   SessionModel& m_session;
   Engine& m_engine;

@@ -115,6 +115,16 @@ void LedgerArea::makeControls()
   m_form->setAccessibleName(tr("Form of the Ledger"));
   for (const FormChoice& choice : kForms)
     m_form->addItem(tr(choice.label));
+  m_all = makeFlat(tr("All segments"), tr("List all segments in a row; times count from the session's begin"));
+  m_all->setCheckable(true);
+  m_all->setObjectName(QStringLiteral("allSegments"));
+  connect(m_all, &QToolButton::clicked, &m_engine, &Engine::listAllSegments);
+  const auto offer = [this] {
+    m_all->setVisible(m_engine.segments().size() > 1);
+    m_all->setChecked(m_engine.listsAllSegments());
+  };
+  connect(&m_engine, &Engine::segmentsChanged, m_all, offer);
+  offer();
   connect(m_form, &QComboBox::activated, this, [this](int i) {
     const FormChoice& choice = kForms.at(static_cast<std::size_t>(i));
     setForm(choice.form, choice.wrap);
@@ -137,6 +147,7 @@ void LedgerArea::makeControls()
   m_count->setObjectName(QStringLiteral("ledgerCount"));
   setType(*m_count, Face::Words, 11);
   row->addWidget(m_form);
+  row->addWidget(m_all);
   row->addWidget(beside);
   row->addWidget(m_link);
   row->addWidget(m_follow);
@@ -340,11 +351,11 @@ void LedgerArea::findNext(bool forward)
       else if (s == from.source)
         number = forward ? from.number + (selected ? 1 : 0) : from.number;
       else
-        number = source.transactions.firstFrom(s < from.source ? begin + Picoseconds{1} : begin);
+        number = source.firstFrom(s < from.source ? begin + Picoseconds{1} : begin);
       const auto next = nextIn(*found, source, number, forward);
       if (!next || *next >= source.transactions.size())
         continue;
-      const Picoseconds at = source.transactions.beginOf(*next);
+      const Picoseconds at = source.beginOf(*next);
       if (forward ? at < bestBegin : at >= bestBegin) {
         bestBegin = at;
         best = LedgerRow{s, *next};
@@ -365,16 +376,14 @@ void LedgerArea::findNext(bool forward)
   std::uint64_t place = 1;
   const Picoseconds at = rows.merged().beginOf(*best);
   for (const LedgerSource& source : result->sources)
-    place += source.shownBelow(source.transactions.firstFrom(at));
+    place += source.shownBelow(source.firstFrom(at));
   const QString where =
       tr("%1 of %2").arg(toQString(bexto::countText(place)), toQString(bexto::countText(result->found())));
   m_bar->setSearchNote(!wrapped  ? where
                        : forward ? tr("%1 · went on from the begin").arg(where)
                                  : tr("%1 · went on from the end").arg(where));
-  if (const auto selection = rows.selectionOf(*best); selection && m_focus.exists(*selection)) {
-    m_focus.select(*selection);
-    m_focus.reveal(m_focus.selectedTime());
-  }
+  if (const auto selection = rows.selectionOf(*best))
+    m_focus.goTo(*selection);
 }
 
 QString LedgerArea::countText() const

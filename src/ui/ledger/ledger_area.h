@@ -82,6 +82,7 @@ class LedgerArea : public LowerPage {
   QWidget* m_controls;
   QComboBox* m_form = nullptr;
   QToolButton* m_follow = nullptr;
+  QToolButton* m_all = nullptr;
   QToolButton* m_link = nullptr;
   QLabel* m_count = nullptr;
   std::vector<Pane> m_panes;

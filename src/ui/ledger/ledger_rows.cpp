@@ -18,7 +18,7 @@ void LedgerRows::refresh()
   for (const LedgerRow& row : m_lines.exceptions())
     exceptions.push_back({merged().sources()[row.source].id, merged().beginOf(row)});
   const std::shared_ptr<const LookupResult>& found = m_filter.result();
-  std::vector<LedgerSource> sources = m_engine.ledgerSources();
+  std::vector<LedgerSource> sources = m_engine.listedSources();
   if (!m_filter.isIdle()) {
     if (found) {
       sources = found->sources;
@@ -35,11 +35,11 @@ void LedgerRows::refresh()
   const bool openByForm = m_lines.form() != LedgerForm::Sentences;
   for (const Exception& e : exceptions) {
     for (std::size_t s = 0; s < merged().sources().size(); ++s) {
-      const Transactions& transactions = merged().sources()[s].transactions;
-      if (merged().sources()[s].id != e.source)
+      const LedgerSource& source = merged().sources()[s];
+      if (source.id != e.source)
         continue;
-      const std::uint64_t number = transactions.firstFrom(e.begin);
-      if (number < transactions.size() && transactions.beginOf(number) == e.begin)
+      const std::uint64_t number = source.firstFrom(e.begin);
+      if (number < source.transactions.size() && source.beginOf(number) == e.begin)
         m_lines.setOpen({s, number}, !openByForm);
     }
   }
@@ -84,13 +84,13 @@ std::vector<LedgerRows::Line> LedgerRows::visible(LedgerPlace first, std::size_t
       line.place = {r, d};
       line.isDetail = d > 0;
       line.fault = fault;
-      line.begin = transactions.beginOf(row.number);
+      line.begin = source.beginOf(row.number);
       if (bytes)
         line.bytes = byteLineAt(source.bus, transactions, row.number, m_lines.wrap(), d);
       if (d > 0 && !bytes) {
         line.detail = detailAt(source.bus, transactions, row.number, d - 1);
         line.fault = line.detail.wrong;
-        line.begin = transactions.frames().frame(line.detail.frame).time.begin;
+        line.begin = transactions.frames().frame(line.detail.frame).time.begin + source.offset;
       } else if (d == 0) {
         line.canOpen = !bytes;
         line.isOpen = line.canOpen && m_lines.isOpen(row);
@@ -116,6 +116,12 @@ LedgerCellContext LedgerRows::contextOf(LedgerRow row, std::uint64_t number) con
   if (number > 0 && number < merged().size())
     context.before = merged().beginOf(merged().at(number - 1));
   return context;
+}
+
+Picoseconds LedgerRows::beginInSegment(LedgerPlace place) const
+{
+  const LedgerRow row = merged().at(place.row);
+  return merged().sources()[row.source].transactions.beginOf(row.number);
 }
 
 std::optional<Selection> LedgerRows::selectionOf(LedgerRow row) const

@@ -55,6 +55,9 @@ class LedgerRows {
   /// What the cells of a row depend on.
   LedgerCellContext contextOf(LedgerRow row, std::uint64_t number) const;
 
+  /// When the row begins, in the times of its segment. Requires: it is there.
+  Picoseconds beginInSegment(LedgerPlace place) const;
+
   /// What picking a line selects. Requires: the place is there.
   Selection selectionOf(LedgerPlace place) const;
   /// Whether the selection's frame is in the list, shown or hidden. Right after a new decode it may not be.

@@ -63,7 +63,7 @@ LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Look
     if (change.isRename()) {
       m_rows.refresh();
       viewport()->update();
-    } else if (change.hasNewFrames() || change.isDescribed()) {
+    } else if (change.hasNewFrames() || change.isDescribed() || change.elsewhere) {
       refresh();
     }
   });
@@ -130,7 +130,7 @@ std::optional<Picoseconds> LedgerView::zeroTime() const
 {
   switch (m_zero) {
     case TimeZero::Start:
-      return Picoseconds{0};
+      return -m_engine.shownBegin();
     case TimeZero::Trigger:
       return m_engine.capture() && m_engine.capture()->trigger ? *m_engine.capture()->trigger : Picoseconds{0};
     case TimeZero::Previous:
@@ -362,13 +362,7 @@ void LedgerView::pick(LedgerPlace place, bool extend, bool isStep)
   scrollTo(m_current);
   m_picking = true;
   const Selection selection = m_rows.selectionOf(m_current);
-  if (m_focus.exists(selection)) {
-    if (isStep)
-      m_focus.step(selection);
-    else
-      m_focus.select(selection);
-    m_focus.reveal(m_focus.selectedTime());
-  }
+  m_focus.goTo(selection, isStep);
   m_seen = m_focus.selection();
   m_picking = false;
   viewport()->update();

@@ -182,6 +182,8 @@ void OverviewStrip::findMatches()
     const Picoseconds begin = timeAt(x);
     const Picoseconds end = timeAt(x + 1);
     for (const LedgerSource& source : m_search->result()->sources) {
+      if (source.id.segment != SegmentId::None)
+        continue;  // of a segment that is not shown
       const Transactions& t = source.transactions;
       if (source.shownBelow(t.firstFrom(end)) > source.shownBelow(t.firstFrom(begin))) {
         m_matches.push_back(x);

@@ -68,7 +68,7 @@ Lookup::Lookup(Engine& engine, QObject* parent) : QObject(parent), m_engine(engi
     const bool otherwise = std::any_of(change.buses.begin(), change.buses.end(), [](const BusChange& c) {
       return c.described || c.frames == BusChange::Frames::Replaced;
     });
-    if (change.busList || otherwise)
+    if (change.busList || otherwise || change.elsewhere)
       ask();
     else if (change.hasNewFrames())
       askOn();
@@ -218,7 +218,7 @@ void Lookup::startScan()
 {
   // What was found stays as it is until all is found again; only a new question shows its first lines at once.
   const bool quiet = m_settled;
-  m_job->start([this, scan = m_scan, sources = m_engine.ledgerSources(), quiet](JobRun& run) {
+  m_job->start([this, scan = m_scan, sources = m_engine.listedSources(), quiet](JobRun& run) {
     std::vector<ScanSource> scanned;
     scanned.reserve(sources.size());
     for (const LedgerSource& s : sources)
