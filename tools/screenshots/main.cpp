@@ -2,16 +2,21 @@
 #include <fmt/core.h>
 
 #include <QApplication>
+#include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QPainter>
 #include <QScrollBar>
 #include <QSettings>
 #include <QTemporaryDir>
+#include <algorithm>
+#include <array>
 #include <fstream>
 
 #include "core/decode/bus_spec.h"
 #include "core/format/vcd_writer.h"
 #include "core/store/session_recorder.h"
+#include "core/store/session_store.h"
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
@@ -71,24 +76,17 @@ bool takeLists(MainWindow& window, const QDir& folder)
     line.setText(QString::fromLatin1(text));
     settle();
   };
-  typeFilter("sensors adress:2A nack");
-  bool good = take(window, folder, "filter-mistake.png");
   ledgers.search().setText(QStringLiteral("byte0:03"));
   typeFilter("address:2A,5D not write");
   typeFilter("address:2A,5D read");
   selectAt(window, 3209200us);
   window.ledger().setFocus();
-  good = good && take(window, folder, "filter.png");
+  bool good = take(window, folder, "filter.png");
   ledgers.filter().setText({});
   ledgers.search().setText({});
   selectAt(window, 1209us);
   ledgers.setForm(bexto::LedgerForm::Opened, 16);
   good = good && take(window, folder, "ledger-opened.png");
-  ledgers.setForm(bexto::LedgerForm::Bytes, 16);
-  ledgers.setPaneBus(0, window.engine().bus(3).id);
-  selectAt(window, 700ms, 3);
-  good = good && take(window, folder, "ledger-bytes.png");
-  ledgers.setPaneBus(0, bexto::BusId::None);
   ledgers.setForm(bexto::LedgerForm::Sentences, 16);
   window.lower().show(window.bytes());
   selectAt(window, 700ms, 3);
@@ -131,6 +129,77 @@ bool takeLive(const QDir& folder)
   window.engine().source().follow(path);
   settle(1500);
   return take(window, folder, "live.png");
+}
+
+/// Three lock cycles in one session, started by the read that fails, and their lines in a row.
+bool takeSegments(const QDir& folder)
+{
+  using namespace std::chrono_literals;
+  const QTemporaryDir place;
+  const QString path = place.filePath(QStringLiteral("gate-2-stalls.bexto"));
+  bexto::SessionFile file;
+  for (const std::string& spec : bexto::rig::lockCycleBuses())
+    bexto::addBus(file.session, *bexto::parseBusSpec(spec));
+  const std::array<const char*, 3> begins{"2031-03-17T06:12:08Z", "2031-03-17T06:31:40Z", "2031-03-17T07:02:15Z"};
+  for (std::uint32_t i = 0; i < begins.size(); ++i) {
+    auto capture = std::make_shared<bexto::Capture>(bexto::rig::simulateLockCycle(1187 + i).capture);
+    file.segments.push_back({"lock cycle", begins.at(i), "text:timeout", true, std::move(capture)});
+  }
+  bexto::NoProgress none;
+  if (!bexto::writeSession(path.toStdString(), file, {}, none))
+    return false;
+  Workspace workspace;
+  MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  window.openCapture(path);
+  waitForWork(window);
+  window.engine().listAllSegments(true);
+  settle(3000);
+  window.engine().showSegment(1);
+  waitForWork(window);
+  window.ledgers().filter().setText(QStringLiteral("text:timeout or error:unexpected-start"));
+  settle(500);
+  window.ledger().setFocus();
+  if (const auto& rows = window.ledger().rows(); rows.shownCount() > 3)
+    window.focus().goTo(rows.selectionOf(bexto::LedgerPlace{2, 0}));
+  waitForWork(window);
+  return take(window, folder, "segments.png");
+}
+
+/// Rows of text as an instrument writes them, and how they are understood.
+bool takeRowsOfText(const QDir& folder)
+{
+  const QTemporaryDir place;
+  const QString path = place.filePath(QStringLiteral("gate-2.csv"));
+  std::ofstream out(path.toStdString());
+  out << "recorder;bench 3\nsample interval;2,0E-07\n\nTime;SCL;SDA;V_SENSE\ns;;;V\n";
+  const bexto::Capture cycle = bexto::rig::simulateLockCycle(1187).capture;
+  for (int i = 0; i < 3000; ++i) {
+    const bexto::Picoseconds t = std::chrono::nanoseconds{1205000 + 200 * i};
+    std::string row = fmt::format("{:.7f};{};{};{:.2f}\n", 2e-7 * i - 1e-4, cycle.channels[0].track.levelAt(t) ? 1 : 0,
+                                  cycle.channels[1].track.levelAt(t) ? 1 : 0, 3.28 + 0.01 * (i % 5));
+    std::replace(row.begin(), row.end(), '.', ',');
+    out << row;
+  }
+  out.close();
+  Workspace workspace;
+  MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  window.openCapture(path);
+  settle(1000);
+  auto* const dialog = window.findChild<QDialog*>(QStringLiteral("import"));
+  if (dialog == nullptr)
+    return false;
+  QPixmap both = window.grab();
+  QPainter painter(&both);
+  const QPoint corner((both.width() - dialog->width()) / 2, (both.height() - dialog->height()) / 2);
+  painter.drawPixmap(corner, dialog->grab());
+  painter.setPen(bexto::ui::theme().colours().rule);
+  painter.drawRect(QRect(corner, dialog->size()));
+  dialog->reject();
+  return both.save(folder.filePath(QStringLiteral("rows-of-text.png")));
 }
 
 /// The capture as one opens it for the first time.
@@ -260,6 +329,7 @@ int main(int argc, char** argv)
   window.focus().show({1195us, 1275us});
 
   good = good && takeLists(window, folder);
+  good = good && takeSegments(folder) && takeRowsOfText(folder);
   good = good && takeLive(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});

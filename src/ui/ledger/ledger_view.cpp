@@ -180,6 +180,11 @@ void LedgerView::refresh()
     for (std::int64_t tick = 100000; m_decimals < 12 && m_engine.capture()->tick.count() <= tick; tick /= 10)
       ++m_decimals;
     m_decimals = std::min(m_decimals, 9);
+    // Of what goes on for long the last decimals make room for the digits in front.
+    constexpr Picoseconds kLong = std::chrono::seconds{1000};
+    if (!m_rows.lines().empty() &&
+        m_rows.merged().beginOf(m_rows.merged().at(m_rows.merged().size() - 1)) + m_engine.shownBegin() >= kLong)
+      m_decimals = std::min(m_decimals, 6);
   }
   if (m_rows.lines().empty()) {
     m_top = m_current = {};

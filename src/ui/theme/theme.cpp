@@ -146,7 +146,7 @@ QString Theme::styleSheet() const
     QHeaderView { background: @ground; border: none; border-bottom: 1px solid @rule; }
     QHeaderView::section { background: @ground; color: @muted; border: none; border-bottom: 1px solid @rule; padding: 0 8px; }
     QHeaderView::section:first { padding-left: 24px; }
-    QListWidget { background: @panel; border: 1px solid @rule; border-radius: 4px; color: @ink; outline: 0; }
+    QListWidget, QTableWidget { background: @panel; border: 1px solid @rule; border-radius: 4px; color: @ink; outline: 0; }
     QToolButton::menu-indicator { image: none; }
     QLineEdit, QComboBox { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 2px 6px; color: @ink; }
     QLineEdit:focus, QComboBox:focus { border-color: @address; }
