@@ -79,6 +79,7 @@ int main(int argc, char** argv)
   bexto::ui::theme().follow(desktop.look());
   QObject::connect(&desktop, &bexto::ui::Desktop::changed, [&desktop] { bexto::ui::theme().follow(desktop.look()); });
   bexto::ui::memory::restoreLook();
+  bexto::ui::memory::restoreCache();
   bexto::ui::Workspace workspace;
   bexto::ui::MainWindow window(workspace);
   window.offerDemo(demoSession);

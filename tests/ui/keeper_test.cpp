@@ -3,7 +3,9 @@
 #include <QMessageBox>
 #include <QMimeData>
 
+#include "core/signal/chunk_cache.h"
 #include "core/store/session_recorder.h"
+#include "ui/window/window_memory.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -105,6 +107,50 @@ TEST_F(Keeping, ASessionComesBackAsItWasLeft)
   EXPECT_FALSE(keeper().isModified()) << "what is found out again is no change";
   EXPECT_EQ(window().windowTitle(), QStringLiteral("work.bexto – Bexto"));
   EXPECT_EQ(engine().bus(1).shown.format, ValueFormat::Text);
+}
+
+TEST_F(Keeping, WhatIsWrittenAboutASessionIsKept)
+{
+  openDemo();
+  saveAs(file(QStringLiteral("about.bexto")));
+  const auto action = [this](const QString& text) {
+    const QList<QAction*> all = window().actions();
+    return *std::find_if(all.begin(), all.end(), [&](const QAction* a) { return a->text() == text; });
+  };
+  action(QStringLiteral("About this session …"))->trigger();
+  auto* dialog = window().findChild<QDialog*>(QStringLiteral("session"));
+  ASSERT_NE(dialog, nullptr);
+  dialog->findChild<QLineEdit*>(QStringLiteral("title"))->setText(QStringLiteral(" Lock 3 "));
+  dialog->findChild<QLineEdit*>(QStringLiteral("author"))->setText(QStringLiteral("M. Okonjo"));
+  dialog->findChild<QPlainTextEdit*>(QStringLiteral("description"))->setPlainText(QStringLiteral("two\nlines"));
+  dialog->findChild<QPushButton*>(QStringLiteral("keep"))->click();
+  EXPECT_TRUE(keeper().isModified());
+  keeper().save();
+  ASSERT_TRUE(waitKept());
+  const auto saved = SessionStore::open(file(QStringLiteral("about.bexto")).toStdString());
+  ASSERT_TRUE(saved);
+  EXPECT_EQ(saved->file.about, (About{"Lock 3", "two\nlines", "M. Okonjo"}));
+  // The next session begins with who wrote the last one.
+  open(demoPath());
+  action(QStringLiteral("About this session …"))->trigger();
+  QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  const auto dialogs = window().findChildren<QDialog*>(QStringLiteral("session"));
+  ASSERT_FALSE(dialogs.empty());
+  EXPECT_EQ(dialogs.back()->findChild<QLineEdit*>(QStringLiteral("author"))->text(), QStringLiteral("M. Okonjo"));
+  EXPECT_EQ(dialogs.back()->findChild<QLineEdit*>(QStringLiteral("title"))->text(), QString());
+  dialogs.back()->reject();
+}
+
+TEST_F(Keeping, TheMemoryForRecordingsIsASetting)
+{
+  const std::size_t before = ChunkCache::shared().limit();
+  memory::setCacheMegabytes(64);
+  EXPECT_EQ(ChunkCache::shared().limit(), std::size_t{64} << 20U);
+  ChunkCache::shared().setLimit(before);
+  memory::restoreCache();
+  EXPECT_EQ(memory::cacheMegabytes(), 64);
+  ChunkCache::shared().setLimit(before);
+  QSettings().remove(QStringLiteral("cacheMegabytes"));
 }
 
 TEST_F(Keeping, ChangesAreSeenInTheTitleAndSavedByAKey)

@@ -266,6 +266,15 @@ void SessionKeeper::keepAnew()
   keepSoon();
 }
 
+void SessionKeeper::setAbout(const About& about)
+{
+  if (about == m_file.about || !m_open)
+    return;
+  m_file.about = about;
+  m_carried = true;
+  keepSoon();
+}
+
 void SessionKeeper::save()
 {
   if (m_saving || m_path.isEmpty())

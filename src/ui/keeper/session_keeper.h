@@ -35,6 +35,10 @@ class SessionKeeper : public QObject {
   /// Nothing is being written.
   bool isIdle() const { return m_worker.isIdle() && !m_soon.isActive(); }
 
+  /// What is written about the session.
+  const About& about() const { return m_file.about; }
+  void setAbout(const About& about);
+
   /// Puts the changes into the user's file. Requires: it has a name.
   void save();
   /// Writes all to a file of that name, which is the user's from then on.

@@ -1,6 +1,7 @@
 #include "ui/window/main_window.h"
 
 #include <QAction>
+#include <QDir>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -36,6 +37,7 @@
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/opener.h"
+#include "ui/window/session_dialog.h"
 #include "ui/window/setups.h"
 #include "ui/window/start_page.h"
 #include "ui/window/typing_guard.h"
@@ -467,6 +469,23 @@ void MainWindow::askForName()
     }
   }
   m_keeper->saveAs(path);
+}
+
+void MainWindow::askForAbout()
+{
+  About about = m_keeper->about();
+  if (about.author.empty())
+    about.author = memory::author().toStdString();
+  QStringList facts{QDir::toNativeSeparators(m_keeper->path().isEmpty() ? m_engine->path() : m_keeper->path()),
+                    countOf(m_engine->segments().size(), {"{} segment", "{} segments"}),
+                    countOf(m_engine->capture()->channels.size(), {"{} channel", "{} channels"})};
+  auto* const dialog = new SessionDialog(about, facts.join(QStringLiteral(" · ")), this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &QDialog::accepted, this, [this, dialog] {
+    m_keeper->setAbout(dialog->about());
+    memory::setAuthor(toQString(dialog->about().author));
+  });
+  dialog->open();
 }
 
 void MainWindow::connectKeeper()

@@ -89,6 +89,7 @@ class MainWindow : public QMainWindow {
   bool mayClose();
   bool mayDropChanges();
   void askForName();
+  void askForAbout();
   void updateLeft();
   void updateStart();
   void addOutputActions();

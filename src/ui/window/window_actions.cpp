@@ -58,6 +58,7 @@ void MainWindow::makeActions()
   m_menu->addSeparator();
   m_save = add(tr("Save the session"), QKeySequence(Qt::CTRL | Qt::Key_S), true, [this] { save(); });
   add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });
+  add(tr("About this session …"), QKeySequence(), true, [this] { askForAbout(); });
   add(tr("Add a capture to this session …"), QKeySequence(), true,
       [this] { m_opener->askForSegment(m_engine->path()); });
   m_menu->addSeparator();
@@ -105,6 +106,17 @@ void MainWindow::makeActions()
     action->setCheckable(true);
     action->setChecked(percent == theme().textSize());
     sizeGroup->addAction(action);
+  }
+  QMenu* cache = m_menu->addMenu(tr("Memory for recordings"));
+  cache->setToolTipsVisible(true);
+  auto* cacheGroup = new QActionGroup(this);
+  for (const int megabytes : {128, 256, 512, 1024, 2048, 4096}) {
+    const QString text = megabytes < 1024 ? tr("%1 MB").arg(megabytes) : tr("%1 GB").arg(megabytes / 1024);
+    QAction* action = cache->addAction(text, this, [megabytes] { memory::setCacheMegabytes(megabytes); });
+    action->setToolTip(tr("How much of a session file is held in memory at most; what was recorded may be larger"));
+    action->setCheckable(true);
+    action->setChecked(megabytes == memory::cacheMegabytes());
+    cacheGroup->addAction(action);
   }
   add(tr("The filter language"), QKeySequence(Qt::Key_F1), false, [this] { FilterHelpDialog(this).exec(); });
   add(tr("All shortcuts"), QKeySequence(QStringLiteral("?")), false,

@@ -5,6 +5,7 @@
 #include <QSettings>
 #include <QSplitter>
 
+#include "core/signal/chunk_cache.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui::memory {
@@ -76,6 +77,40 @@ void rememberHints(const ReadHints& hints)
     settings.setValue(QStringLiteral("import/rate"), hints.rate);
   if (hints.channels > 0)
     settings.setValue(QStringLiteral("import/channels"), static_cast<unsigned>(hints.channels));
+}
+
+namespace {
+constexpr std::size_t kMegabyte = std::size_t{1} << 20U;
+}
+
+int cacheMegabytes()
+{
+  return static_cast<int>(ChunkCache::shared().limit() / kMegabyte);
+}
+
+void setCacheMegabytes(int megabytes)
+{
+  ChunkCache::shared().setLimit(static_cast<std::size_t>(megabytes) * kMegabyte);
+  QSettings().setValue(QStringLiteral("cacheMegabytes"), megabytes);
+}
+
+void restoreCache()
+{
+  constexpr int kLeast = 16;
+  const int megabytes = QSettings().value(QStringLiteral("cacheMegabytes")).toInt();
+  if (megabytes >= kLeast)
+    ChunkCache::shared().setLimit(static_cast<std::size_t>(megabytes) * kMegabyte);
+}
+
+QString author()
+{
+  return QSettings().value(QStringLiteral("author")).toString();
+}
+
+void setAuthor(const QString& author)
+{
+  if (!author.isEmpty())
+    QSettings().setValue(QStringLiteral("author"), author);
 }
 
 void restoreLook()

@@ -28,6 +28,17 @@ void addRecentFile(const QString& path);
 ReadHints lastHints();
 void rememberHints(const ReadHints& hints);
 
+/// How much of session files is held in memory.
+int cacheMegabytes();
+/// From now on.
+void setCacheMegabytes(int megabytes);
+/// As it was set.
+void restoreCache();
+
+/// Who wrote about a session last.
+QString author();
+void setAuthor(const QString& author);
+
 /// Gives the theme what was chosen: mode, contrast, size of text.
 void restoreLook();
 ThemeMode themeMode();
