@@ -127,6 +127,19 @@ TEST(CsvLayout, ABadLineFurtherDownIsNoHead)
   EXPECT_EQ(layout.headLines, 1U);
 }
 
+TEST(CsvLayout, CommentsAndColumnsOfOtherThingsAreNoReasonToStop)
+{
+  const CsvLayout commented = layoutOf("# a comment, with a comma\ntime,a\n0.1,0\n# in between\n0.2,1\n0.3,0\n");
+  EXPECT_EQ(commented.headLines, 2U);
+  EXPECT_EQ(commented.columns[1].name, "a");
+  EXPECT_EQ(uses(layoutOf("time,value,a\n0.1,0x3F,1\n0.2,none,0\n")), "t-l");
+  // A line of the head that could be a row, but has other fields.
+  EXPECT_EQ(layoutOf("4000000\n1,2\ntime,a,b\n0.1,0,1\n0.2,1,1\n").headLines, 3U);
+  const CsvLayout bracketed = layoutOf("Zeit,Pegel\n[ms],[]\n0.5,LOW\n0.75,HIGH\n");
+  EXPECT_EQ(bracketed.columns[1].name, "Pegel");
+  EXPECT_EQ(bracketed.unitPower, 9);
+}
+
 TEST(CsvLayout, TimesAreExact)
 {
   EXPECT_EQ(timeOf("0.000000000001"), 1);
@@ -141,9 +154,12 @@ TEST(CsvLayout, TimesAreExact)
   EXPECT_EQ(timeOf("0.1234567890123456789012345678901234567890"), 123456789012);
   EXPECT_EQ(timeOf("01:02.5"), WidePicoseconds{62500000000000});
   EXPECT_EQ(timeOf("01:00:00.000001"), WidePicoseconds{3600000001000000});
+  EXPECT_TRUE(timeOf("2031-03-17 06:12:00.000001") - timeOf("2031-03-17T06:11:59Z") == 1000001000000);
+  EXPECT_TRUE(timeOf("1970-01-02 00:00:00") == WidePicoseconds{86400} * 1000000000000);
   EXPECT_TRUE(timeOf("1893456000.000001") == WidePicoseconds{1893456000000001} * 1000000) << "seconds since 1970";
-  for (const char* field : {"", "-", ".", "x", "1x", "1e", "1e99", "1:2:3:4", ":5", "1.2.3", "12 34", "1:2 ms",
-                            "1234567890123456789012345678901"})
+  for (const char* field :
+       {"", "-", ".", "x", "1x", "1e", "1e99", "1:2:3:4", ":5", "1.2.3", "12 34", "1:2 ms", "2031-13-17 06:12:00",
+        "2031-03-17", "2031-03-17 x", "2031-03-17 5", "2031-03-17 -1:00", "1234567890123456789012345678901"})
     EXPECT_TRUE(isNone(field)) << field;
 }
 

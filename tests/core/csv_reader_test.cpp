@@ -82,6 +82,10 @@ TEST(CsvReader, TimesBeforeTheTriggerAndTimesOfDayCountFromTheFirstRow)
   EXPECT_FALSE(epoch.trigger);
   const Capture day = captureOf("clock,a\n23:59:59.5,0\n23:59:59.75,1\n23:59:59.875,0\n");
   EXPECT_EQ(textOf(day.channels.at(0).track), "0 86399750000000000 86399875000000000");
+  const Capture dated =
+      captureOf("timestamp,a\n2031-03-17T06:12:00.000001Z,0\n# a pause\n2031-03-17T06:12:00.000005Z,1\n");
+  EXPECT_EQ(textOf(dated.channels.at(0).track), "0 4000000");
+  EXPECT_TRUE(dated.notes.empty());
   const Capture late = captureOf("t [s],a\n5,0\n6,1\n");
   EXPECT_EQ(textOf(late.channels.at(0).track), "0 6000000000000") << "its start is 0 of the file";
 }

@@ -6,7 +6,9 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <chrono>
 #include <cmath>
+#include <map>
 #include <optional>
 #include <utility>
 
@@ -123,46 +125,53 @@ struct Rows {
   std::vector<std::vector<std::string>> before;
 };
 
-/// From the first line on that is a row with others like it behind it. What is no row further down is no part of the
-/// head: whoever reads the file says so.
-std::optional<Rows> rowsBy(const std::vector<std::string_view>& lines, char separator, char decimal)
+bool isComment(std::string_view line)
 {
-  constexpr std::size_t kInARow = 5;
+  return trimmed(line).starts_with('#');
+}
+
+/// From the first row on that has as many fields as most have. What is no row further down is no part of the head:
+/// whoever reads the file says so.
+template <typename IsRow>
+std::optional<Rows> rowsBy(const std::vector<std::string_view>& lines, char separator, char decimal, const IsRow& isRow)
+{
   std::vector<std::vector<std::string>> split;
   std::vector<std::size_t> number;
+  std::map<std::size_t, std::size_t> rowsWith;  // by their count of fields
   for (std::size_t i = 0; i < lines.size(); ++i) {
     if (trimmed(lines[i]).empty())
       continue;
     split.push_back(csvFields(lines[i], separator));
     number.push_back(i);
+    if (!isComment(lines[i]) && isRow(split.back(), decimal))
+      ++rowsWith[split.back().size()];
   }
-  const auto beginsAt = [&](std::size_t from) {
-    // The last line of a file may be cut.
-    const std::size_t until = std::min(from + kInARow, std::max(from + 1, split.size() - 1));
-    for (std::size_t i = from; i < until; ++i) {
-      if (split[i].size() != split[from].size() || !isRow(split[i], decimal))
-        return false;
-    }
-    return true;
-  };
-  std::size_t from = 0;
-  while (from < split.size() && !beginsAt(from))
-    ++from;
-  if (from == split.size())
+  if (rowsWith.empty())
     return std::nullopt;
-  Rows found{separator, decimal, number[from], {}, {}};
-  const std::size_t fields = split[from].size();
+  const std::size_t fields = std::max_element(rowsWith.begin(), rowsWith.end(), [](const auto& x, const auto& y) {
+                               return x.second < y.second;
+                             })->first;
+  Rows found{separator, decimal, lines.size(), {}, {}};
   for (std::size_t i = 0; i < split.size(); ++i) {
-    if (i < from)
-      found.before.push_back(std::move(split[i]));
-    else if (split[i].size() == fields && isRow(split[i], decimal))
+    if (split[i].size() == fields && !isComment(lines[number[i]]) && isRow(split[i], decimal)) {
+      found.head = std::min(found.head, number[i]);
       found.rows.push_back(std::move(split[i]));
+    } else if (found.rows.empty()) {
+      found.before.push_back(std::move(split[i]));
+    }
   }
   return found;
 }
 
+/// A row whose first field is a time or a number, whatever else is in it.
+bool beginsLikeRow(const std::vector<std::string>& fields, char decimal)
+{
+  return isNumber(fields.front(), decimal) || isTime(fields.front(), decimal);
+}
+
 /// The separator that makes the most of the lines: most fields in the rows, and more rows before fewer.
-std::optional<Rows> bestRows(const std::vector<std::string_view>& lines)
+template <typename IsRow>
+std::optional<Rows> bestRows(const std::vector<std::string_view>& lines, const IsRow& isRow)
 {
   std::optional<Rows> best;
   std::pair<std::size_t, std::size_t> score;
@@ -170,7 +179,7 @@ std::optional<Rows> bestRows(const std::vector<std::string_view>& lines)
   constexpr std::array<std::pair<char, char>, 8> kWays{
       {{',', '.'}, {';', '.'}, {'\t', '.'}, {'|', '.'}, {';', ','}, {'\t', ','}, {'|', ','}, {' ', '.'}}};
   for (const auto& [separator, decimal] : kWays) {
-    auto rows = rowsBy(lines, separator, decimal);
+    auto rows = rowsBy(lines, separator, decimal, isRow);
     if (!rows || (separator == ' ' && best))
       continue;
     const std::pair<std::size_t, std::size_t> scored{rows->rows.front().size() > 1 ? 1 : 0, rows->rows.size()};
@@ -238,6 +247,12 @@ double rateIn(const std::vector<std::vector<std::string>>& head, char decimal)
   return 0;
 }
 
+std::string_view withoutBrackets(std::string_view unit)
+{
+  unit = trimmed(unit);
+  return unit.size() > 1 && (unit.front() == '[' || unit.front() == '(') ? unit.substr(1, unit.size() - 2) : unit;
+}
+
 std::string_view withoutHash(std::string_view name)
 {
   name = trimmed(name);
@@ -259,8 +274,9 @@ void nameColumns(const Rows& table, CsvLayout& layout, std::vector<std::string>&
     above.push_back(&*line);
   }
   const auto areUnits = [](const std::vector<std::string>& line) {
-    return !line.empty() && powerOf(kUnits, lower(line.front())) &&
-           std::all_of(line.begin() + 1, line.end(), [](const std::string& field) { return field.size() <= 2; });
+    return !line.empty() && powerOf(kUnits, lower(withoutBrackets(line.front()))) &&
+           std::all_of(line.begin() + 1, line.end(),
+                       [](const std::string& f) { return withoutBrackets(f).size() <= 2; });
   };
   if (!above.empty() && above.size() == 2 && areUnits(*above.front())) {
     units = *above.front();
@@ -412,8 +428,40 @@ int csvLevel(std::string_view field)
   return word == "high" || word == "true" || word == "on" ? 1 : 2;
 }
 
+namespace {
+
+/// "2031-03-17 06:12:00.000001", with a T between and a Z behind if wanted (ISO 8601): since 1970. What is behind the
+/// seconds but a Z is not understood. False: it is none.
+bool readDateTime(std::string_view field, char decimal, CsvTime& time)
+{
+  constexpr std::size_t kDate = 10;
+  if (field.size() < kDate + 2 || field[4] != '-' || field[7] != '-' || (field[kDate] != ' ' && field[kDate] != 'T'))
+    return false;
+  const auto year = parseInteger(field.substr(0, 4));
+  const auto month = parseInteger(field.substr(5, 2));
+  const auto day = parseInteger(field.substr(8, 2));
+  if (!year || !month || !day)
+    return false;
+  const std::chrono::year_month_day date(std::chrono::year(static_cast<int>(*year)),
+                                         std::chrono::month(static_cast<unsigned>(*month)),
+                                         std::chrono::day(static_cast<unsigned>(*day)));
+  std::string_view clock = field.substr(kDate + 1);
+  if (clock.ends_with('Z'))
+    clock.remove_suffix(1);
+  if (!date.ok() || clock.find(':') == std::string_view::npos || clock.front() == '-' ||
+      !readCsvTime(clock, decimal, 12, time))
+    return false;
+  constexpr WidePicoseconds kDay = WidePicoseconds{86400} * 1000000000000;
+  time.picoseconds += kDay * std::chrono::sys_days(date).time_since_epoch().count();
+  return true;
+}
+
+}  // namespace
+
 bool readCsvTime(std::string_view field, char decimal, int unitPower, CsvTime& time)
 {
+  if (readDateTime(field, decimal, time))
+    return true;
   constexpr int kMostDigits = 30;
   const bool negative = !field.empty() && field.front() == '-';
   std::size_t at = negative || (!field.empty() && field.front() == '+') ? 1 : 0;
@@ -535,7 +583,7 @@ Result<CsvLayout> layoutBy(std::string_view begin, bool whole, double rate, cons
   if (time < layout.columns.size()) {
     auto unit = unitIn(layout.columns[time].name);
     if (!unit)
-      unit = powerOf(kUnits, lower(units[time]));
+      unit = powerOf(kUnits, lower(withoutBrackets(units[time])));
     layout.unitPower = unit.value_or(12);
     layout.unitKnown = unit.has_value();
   }
@@ -546,12 +594,19 @@ Result<CsvLayout> layoutBy(std::string_view begin, bool whole, double rate, cons
 
 Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate)
 {
-  return layoutBy(begin, whole, rate, [](const auto& lines) { return bestRows(lines); });
+  return layoutBy(begin, whole, rate, [](const auto& lines) {
+    // Where there are no rows of values only, columns of other things are passed over.
+    auto rows = bestRows(lines, isRow);
+    return rows ? std::move(rows) : bestRows(lines, beginsLikeRow);
+  });
 }
 
 Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate, char separator, char decimal)
 {
-  return layoutBy(begin, whole, rate, [&](const auto& lines) { return rowsBy(lines, separator, decimal); });
+  return layoutBy(begin, whole, rate, [&](const auto& lines) {
+    auto rows = rowsBy(lines, separator, decimal, isRow);
+    return rows ? std::move(rows) : rowsBy(lines, separator, decimal, beginsLikeRow);
+  });
 }
 
 bool looksLikeCsv(std::string_view begin)

@@ -71,7 +71,8 @@ struct CsvTime {
   int finest = 0;  ///< its last digit stands for 10^finest ps; below 0 it was rounded
 };
 
-/// Reads a number, "12,5us", or a time of day "[hh:]mm:ss.fff". False: it is none.
+/// Reads a number, "12,5us", a time of day "[hh:]mm:ss.fff", or that with a date before it (ISO 8601, UTC). False: it
+/// is none.
 bool readCsvTime(std::string_view field, char decimal, int unitPower, CsvTime& time);
 
 }  // namespace bexto

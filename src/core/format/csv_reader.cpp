@@ -211,7 +211,9 @@ class CsvParser {
   /// Any time, in any column.
   bool slowRow(std::string_view line, std::int64_t now)
   {
-    if (line.find_first_not_of(" \t") == std::string_view::npos)
+    // Blank lines and comments are no rows.
+    const std::size_t word = line.find_first_not_of(" \t");
+    if (word == std::string_view::npos || line[word] == '#')
       return true;
     if (m_clock)
       return count(now) && levels(line.data(), line.data() + line.size(), 0, now);

@@ -18,6 +18,7 @@ constexpr int kSoon = 1000;  ///< ms: what a crash may cost
 std::vector<std::pair<SegmentId, std::string>> namesOf(const std::vector<Segment>& segments)
 {
   std::vector<std::pair<SegmentId, std::string>> names;
+  names.reserve(segments.size());
   for (const Segment& segment : segments)
     names.emplace_back(segment.id, segment.name);
   return names;

@@ -109,16 +109,16 @@ std::optional<Glimpse> glimpses::of(const QString& path)
   glimpse.channels = static_cast<std::size_t>(std::max<qint64>(0, json.value(QStringLiteral("channels")).toInteger()));
   glimpse.length = Picoseconds{json.value(QStringLiteral("length_ps")).toInteger()};
   const QJsonArray rows = json.value(QStringLiteral("rows")).toArray();
-  for (const QJsonValue& value : rows) {
+  for (const auto& value : rows) {
     const QJsonObject object = value.toObject();
     Glimpse::Row row;
     row.bus = object.value(QStringLiteral("bus")).toString();
     const QJsonArray density = object.value(QStringLiteral("density")).toArray();
-    for (const QJsonValue& d : density)
+    for (const auto& d : density)
       row.density.push_back(static_cast<std::uint8_t>(std::clamp(d.toInt(), 0, 255)));
     row.density.resize(kGlimpseColumns);
     const QJsonArray faults = object.value(QStringLiteral("faults")).toArray();
-    for (const QJsonValue& f : faults)
+    for (const auto& f : faults)
       row.faults.push_back(std::clamp(f.toInt(), 0, kGlimpseColumns - 1));
     if (glimpse.rows.size() < kMostRows)
       glimpse.rows.push_back(std::move(row));
