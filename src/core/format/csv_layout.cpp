@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
-#include <chrono>
 #include <cmath>
 #include <map>
 #include <optional>
@@ -19,51 +18,6 @@
 namespace bexto {
 
 namespace {
-
-struct NamedPower {
-  std::string_view name;
-  int power;
-};
-
-/// In units of picoseconds.
-constexpr std::array<NamedPower, 14> kUnits{{{"s", 12},
-                                             {"sec", 12},
-                                             {"secs", 12},
-                                             {"second", 12},
-                                             {"seconds", 12},
-                                             {"ms", 9},
-                                             {"us", 6},
-                                             {"µs", 6},
-                                             {"μs", 6},
-                                             {"ns", 3},
-                                             {"ps", 0},
-                                             {"nanoseconds", 3},
-                                             {"microseconds", 6},
-                                             {"milliseconds", 9}}};
-
-std::string lower(std::string_view text)
-{
-  std::string out(text);
-  for (char& c : out)
-    c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return out;
-}
-
-std::string_view trimmed(std::string_view text)
-{
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t'))
-    text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\r'))
-    text.remove_suffix(1);
-  return text;
-}
-
-template <std::size_t N>
-std::optional<int> powerOf(const std::array<NamedPower, N>& names, std::string_view name)
-{
-  const auto found = std::find_if(names.begin(), names.end(), [&](const NamedPower& p) { return p.name == name; });
-  return found == names.end() ? std::nullopt : std::optional<int>(found->power);
-}
 
 /// The number with which the text begins, and what is behind it.
 std::optional<double> leadingNumber(std::string_view text, char decimal, std::string_view& rest)
@@ -79,7 +33,7 @@ std::optional<double> leadingNumber(std::string_view text, char decimal, std::st
     if (!(c == '+' && at == 0))
       number += c == decimal ? '.' : c;
   }
-  rest = trimmed(text.substr(at));
+  rest = csvTrimmed(text.substr(at));
   return parseNumber(number);
 }
 
@@ -127,7 +81,7 @@ struct Rows {
 
 bool isComment(std::string_view line)
 {
-  return trimmed(line).starts_with('#');
+  return csvTrimmed(line).starts_with('#');
 }
 
 /// From the first row on that has as many fields as most have. What is no row further down is no part of the head:
@@ -139,7 +93,7 @@ std::optional<Rows> rowsBy(const std::vector<std::string_view>& lines, char sepa
   std::vector<std::size_t> number;
   std::map<std::size_t, std::size_t> rowsWith;  // by their count of fields
   for (std::size_t i = 0; i < lines.size(); ++i) {
-    if (trimmed(lines[i]).empty())
+    if (csvTrimmed(lines[i]).empty())
       continue;
     split.push_back(csvFields(lines[i], separator));
     number.push_back(i);
@@ -194,24 +148,24 @@ std::optional<Rows> bestRows(const std::vector<std::string_view>& lines, const I
 /// "time [ns]" is "time" in ns; also "time (ns)", "time/ns", "time_ns", "time, ns" and "ns".
 std::optional<int> unitIn(std::string_view name)
 {
-  std::string text = lower(name);
+  std::string text = csvLower(name);
   while (!text.empty() && (text.back() == ']' || text.back() == ')'))
     text.pop_back();
   const std::size_t before = text.find_last_of("[(/_, ");
-  return powerOf(kUnits, before == std::string::npos ? text : text.substr(before + 1));
+  return csvTimeUnit(before == std::string::npos ? text : text.substr(before + 1));
 }
 
 bool namesTime(std::string_view name)
 {
-  std::string text = lower(name);
+  std::string text = csvLower(name);
   text = text.substr(0, text.find_first_of("[(/_,- "));
   return text == "time" || text == "t" || text == "timestamp" || text == "seconds" || text == "zeit" ||
-         text == "temps" || text == "tiempo" || (powerOf(kUnits, text).has_value() && text.size() > 1);
+         text == "temps" || text == "tiempo" || (csvTimeUnit(text).has_value() && text.size() > 1);
 }
 
 bool namesNumber(std::string_view name)
 {
-  const std::string text = lower(name);
+  const std::string text = csvLower(name);
   return text == "sample" || text == "samples" || text == "index" || text == "n" || text == "no" || text == "#" ||
          text == "row" || text == "number" || text == "sample number" || text == "sample index";
 }
@@ -223,7 +177,7 @@ double rateIn(const std::vector<std::vector<std::string>>& head, char decimal)
     std::string joined;
     for (const std::string& field : fields)
       joined += (joined.empty() ? "" : " ") + field;
-    const std::string text = lower(joined);
+    const std::string text = csvLower(joined);
     const bool rate = text.find("rate") != std::string::npos || text.find("frequency") != std::string::npos;
     const bool period = text.find("interval") != std::string::npos || text.find("period") != std::string::npos;
     const std::size_t digit = text.find_first_of("0123456789");
@@ -242,23 +196,23 @@ double rateIn(const std::vector<std::vector<std::string>>& head, char decimal)
       continue;
     if (rate)
       return parseFrequency(fmt::format("{} {}", *number, unit)).value_or(*number);
-    return std::pow(10.0, 12 - powerOf(kUnits, unit).value_or(12)) / *number;
+    return std::pow(10.0, 12 - csvTimeUnit(unit).value_or(12)) / *number;
   }
   return 0;
 }
 
 std::string_view withoutBrackets(std::string_view unit)
 {
-  unit = trimmed(unit);
+  unit = csvTrimmed(unit);
   return unit.size() > 1 && (unit.front() == '[' || unit.front() == '(') ? unit.substr(1, unit.size() - 2) : unit;
 }
 
 std::string_view withoutHash(std::string_view name)
 {
-  name = trimmed(name);
+  name = csvTrimmed(name);
   if (name.size() > 1 && name.front() == '#')
     name.remove_prefix(1);
-  return trimmed(name);
+  return csvTrimmed(name);
 }
 
 /// Names and units that stand above the rows.
@@ -274,7 +228,7 @@ void nameColumns(const Rows& table, CsvLayout& layout, std::vector<std::string>&
     above.push_back(&*line);
   }
   const auto areUnits = [](const std::vector<std::string>& line) {
-    return !line.empty() && powerOf(kUnits, lower(withoutBrackets(line.front()))) &&
+    return !line.empty() && csvTimeUnit(csvLower(withoutBrackets(line.front()))) &&
            std::all_of(line.begin() + 1, line.end(),
                        [](const std::string& f) { return withoutBrackets(f).size() <= 2; });
   };
@@ -343,195 +297,6 @@ std::string defaultName(std::size_t number)
 
 }  // namespace
 
-std::vector<std::string_view> csvLines(std::string_view text, bool whole)
-{
-  std::vector<std::string_view> lines;
-  while (!text.empty()) {
-    const std::size_t end = text.find('\n');
-    if (end == std::string_view::npos && !whole)
-      break;
-    std::string_view line = text.substr(0, end);
-    if (!line.empty() && line.back() == '\r')
-      line.remove_suffix(1);
-    lines.push_back(line);
-    text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
-  }
-  return lines;
-}
-
-std::vector<std::string> csvFields(std::string_view line, char separator)
-{
-  std::vector<std::string> fields;
-  if (separator == ' ')
-    line = trimmed(line);
-  for (std::size_t at = 0;; ++at) {
-    std::string field;
-    while (at < line.size() && line[at] == ' ')
-      ++at;
-    if (at < line.size() && line[at] == '"') {
-      for (++at; at < line.size(); ++at) {
-        if (line[at] == '"' && at + 1 < line.size() && line[at + 1] == '"')
-          ++at;
-        else if (line[at] == '"')
-          break;
-        field += line[at];
-      }
-      at = std::min(line.find(separator, std::min(at, line.size())), line.size());
-      fields.push_back(std::move(field));
-    } else {
-      const std::size_t end = std::min(line.find(separator, at), line.size());
-      fields.emplace_back(trimmed(line.substr(at, end - at)));
-      at = end;
-    }
-    if (at >= line.size())
-      return fields;
-  }
-}
-
-int csvLevel(std::string_view field)
-{
-  if (field.size() == 1) {
-    switch (field.front()) {
-      case '0':
-      case 'L':
-      case 'l':
-        return 0;
-      case '1':
-      case 'H':
-      case 'h':
-        return 1;
-      case 'x':
-      case 'X':
-      case 'z':
-      case 'Z':
-      case 'u':
-      case 'U':
-      case '-':
-      case '?':
-        return -1;
-      default:
-        return 2;
-    }
-  }
-  if (field.empty())
-    return -1;
-  // 1.0 and 0,000 as programs that know numbers only write them.
-  if (field.size() > 2 && (field[0] == '0' || field[0] == '1') && (field[1] == '.' || field[1] == ',') &&
-      field.find_first_not_of('0', 2) == std::string_view::npos)
-    return field[0] - '0';
-  constexpr std::size_t kLongest = 5;
-  if (field.size() > kLongest)
-    return 2;
-  const std::string word = lower(field);
-  if (word == "low" || word == "false" || word == "off")
-    return 0;
-  return word == "high" || word == "true" || word == "on" ? 1 : 2;
-}
-
-namespace {
-
-/// "2031-03-17 06:12:00.000001", with a T between and a Z behind if wanted (ISO 8601): since 1970. What is behind the
-/// seconds but a Z is not understood. False: it is none.
-bool readDateTime(std::string_view field, char decimal, CsvTime& time)
-{
-  constexpr std::size_t kDate = 10;
-  if (field.size() < kDate + 2 || field[4] != '-' || field[7] != '-' || (field[kDate] != ' ' && field[kDate] != 'T'))
-    return false;
-  const auto year = parseInteger(field.substr(0, 4));
-  const auto month = parseInteger(field.substr(5, 2));
-  const auto day = parseInteger(field.substr(8, 2));
-  if (!year || !month || !day)
-    return false;
-  const std::chrono::year_month_day date(std::chrono::year(static_cast<int>(*year)),
-                                         std::chrono::month(static_cast<unsigned>(*month)),
-                                         std::chrono::day(static_cast<unsigned>(*day)));
-  std::string_view clock = field.substr(kDate + 1);
-  if (clock.ends_with('Z'))
-    clock.remove_suffix(1);
-  if (!date.ok() || clock.find(':') == std::string_view::npos || clock.front() == '-' ||
-      !readCsvTime(clock, decimal, 12, time))
-    return false;
-  constexpr WidePicoseconds kDay = WidePicoseconds{86400} * 1000000000000;
-  time.picoseconds += kDay * std::chrono::sys_days(date).time_since_epoch().count();
-  return true;
-}
-
-}  // namespace
-
-bool readCsvTime(std::string_view field, char decimal, int unitPower, CsvTime& time)
-{
-  if (readDateTime(field, decimal, time))
-    return true;
-  constexpr int kMostDigits = 30;
-  const bool negative = !field.empty() && field.front() == '-';
-  std::size_t at = negative || (!field.empty() && field.front() == '+') ? 1 : 0;
-  WidePicoseconds value = 0;
-  WidePicoseconds sum = 0;  // of hours and minutes, in seconds
-  int decimals = 0;
-  int digits = 0;
-  int colons = 0;
-  bool behindPoint = false;
-  for (; at < field.size(); ++at) {
-    const char c = field[at];
-    if (c >= '0' && c <= '9') {
-      if (digits < kMostDigits) {
-        value = value * 10 + (c - '0');
-        digits += digits > 0 || c != '0' ? 1 : 0;
-        decimals += behindPoint ? 1 : 0;
-      } else if (!behindPoint) {
-        return false;
-      }
-      // A digit was there, though it may have been a 0 that counts for nothing.
-      colons |= 8;
-    } else if (c == decimal && !behindPoint) {
-      behindPoint = true;
-    } else if (c == ':' && !behindPoint && (colons & 8) != 0 && (colons & 7) < 2) {
-      sum = (sum + value) * 60;
-      value = 0;
-      digits = 0;
-      colons = (colons & 7) + 1;
-    } else {
-      break;
-    }
-  }
-  if ((colons & 8) == 0)
-    return false;
-  int power = (colons & 7) > 0 ? 12 : unitPower;
-  if (at < field.size() && (field[at] == 'e' || field[at] == 'E') && (colons & 7) == 0) {
-    std::string_view exponent = field.substr(at + 1);
-    if (!exponent.empty() && exponent.front() == '+')
-      exponent.remove_prefix(1);
-    const auto e = parseInteger(exponent);
-    constexpr int kMost = 40;
-    if (!e || *e > kMost || *e < -kMost)
-      return false;
-    decimals -= static_cast<int>(*e);
-    at = field.size();
-  }
-  if (at < field.size()) {
-    const auto unit = powerOf(kUnits, lower(trimmed(field.substr(at))));
-    if (!unit || (colons & 7) > 0)
-      return false;
-    power = *unit;
-  }
-  const int shift = power - decimals;
-  // Hours and minutes are far below what fits: two fields of thirty digits are not.
-  constexpr WidePicoseconds kMost = static_cast<WidePicoseconds>(1) << 100U;
-  if (sum > kMost / 1000000000000)
-    return false;
-  for (int i = 0; i < shift; ++i) {
-    if (value > kMost / 10)
-      return false;
-    value *= 10;
-  }
-  for (int i = shift; i < 0; ++i)
-    value = i == -1 ? (value + 5) / 10 : value / 10;
-  value += sum * 1000000000000;
-  time.picoseconds = negative ? -value : value;
-  time.finest = shift;
-  return value <= kMost;
-}
-
 std::string CsvLayout::problem() const
 {
   const auto of = [this](CsvUse use) {
@@ -583,7 +348,7 @@ Result<CsvLayout> layoutBy(std::string_view begin, bool whole, double rate, cons
   if (time < layout.columns.size()) {
     auto unit = unitIn(layout.columns[time].name);
     if (!unit)
-      unit = powerOf(kUnits, lower(withoutBrackets(units[time])));
+      unit = csvTimeUnit(csvLower(withoutBrackets(units[time])));
     layout.unitPower = unit.value_or(12);
     layout.unitKnown = unit.has_value();
   }

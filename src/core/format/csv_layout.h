@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/base/result.h"
+#include "core/format/csv_fields.h"
 
 namespace bexto {
 
@@ -52,27 +53,5 @@ Result<CsvLayout> guessCsvLayout(std::string_view begin, bool whole, double rate
 
 /// Whether a file that begins so is meant: rows of text with times or a rate, and levels.
 bool looksLikeCsv(std::string_view begin);
-
-/// The fields of a line, without quotes and the blanks around them.
-std::vector<std::string> csvFields(std::string_view line, char separator);
-
-/// The lines of a text without their ends; the last one only when `whole`.
-std::vector<std::string_view> csvLines(std::string_view text, bool whole);
-
-/// The level that a field means: 0, 1, or -1 for none (as before). 2: it is no level.
-int csvLevel(std::string_view field);
-
-/// Picoseconds since whenever a file counts from: 64 bits do not reach from 1970.
-__extension__ using WidePicoseconds = __int128;
-
-/// A time as fields have it. Exact: `mantissa` * 10^-decimals units.
-struct CsvTime {
-  WidePicoseconds picoseconds = 0;
-  int finest = 0;  ///< its last digit stands for 10^finest ps; below 0 it was rounded
-};
-
-/// Reads a number, "12,5us", a time of day "[hh:]mm:ss.fff", or that with a date before it (ISO 8601, UTC). False: it
-/// is none.
-bool readCsvTime(std::string_view field, char decimal, int unitPower, CsvTime& time);
 
 }  // namespace bexto

@@ -11,6 +11,7 @@
 #include "core/decode/decoder.h"
 #include "core/decode/transactions.h"
 #include "core/view/ledger.h"
+#include "ui/engine/bus_view.h"
 #include "ui/engine/capture_source.h"
 #include "ui/engine/engine_change.h"
 #include "ui/job/job.h"
@@ -19,34 +20,6 @@
 namespace bexto::ui {
 
 class LiveDecode;
-
-/// One decoded direction of a bus, as the views read it.
-struct StreamView {
-  std::string line;  ///< the direction that it is; empty when the bus has one stream
-  std::vector<std::size_t> channels;
-  StreamInput input;
-  Transactions transactions;
-  std::vector<std::uint32_t> faulty;  ///< frames with errors
-  double measuredHertz = 0.0;
-};
-
-/// A bus in the window. `id` is its own for as long as it lives, whatever it is called. `wanted` is what the session
-/// says; `shown` is what `streams` were decoded with: while settings are wrong or a new decode has no frames yet, the
-/// last good one stays.
-struct BusView {
-  BusId id = BusId::None;
-  Bus wanted;
-  Bus shown;
-  std::vector<StreamView> streams;
-  std::optional<Error> error;
-  bool decoding = false;
-  bool stopped = false;  ///< by the user, before its end
-  double progress = 0.0;
-
-  std::uint64_t frameCount() const;
-  std::uint64_t transactionCount() const;
-  std::uint64_t faultCount() const;
-};
 
 /// Decodes what the session asks for: the capture, and the frames of its buses. Changes nothing in the session but what
 /// it found out (a number format that reads like text). Has no widget and outlives those that read it. UI thread only;

@@ -59,8 +59,12 @@ void MainWindow::makeActions()
   m_save = add(tr("Save the session"), QKeySequence(Qt::CTRL | Qt::Key_S), true, [this] { save(); });
   add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });
   add(tr("About this session …"), QKeySequence(), true, [this] { askForAbout(); });
-  add(tr("Add a capture to this session …"), QKeySequence(), true,
-      [this] { m_opener->askForSegment(m_engine->path()); });
+  add(tr("Add a capture to this session …"), QKeySequence(), true, [this] {
+    if (m_engine->isLive())
+      m_notice->showNote(tr("A capture grows; end that first (Ctrl+.)."));
+    else
+      m_opener->askForSegment(m_engine->path());
+  });
   m_menu->addSeparator();
   add(tr("Add a bus …"), QKeySequence(Qt::Key_A), true, [this] { m_buses->askForProtocol(); });
   add(tr("Keep the buses as a set-up …"), QKeySequence(), true, [this] { m_setups->askToKeep(); });
