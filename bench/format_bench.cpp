@@ -52,6 +52,7 @@ void quietSamples(benchmark::State& state)
   for (auto unused : state)
     benchmark::DoNotOptimize(unpack(kSamples, kChannels));
   report(state, static_cast<double>(kSamples.size() / bytesPerSample(kChannels)), static_cast<double>(kSamples.size()));
+  state.SetLabel(">= 0.6 of memory");
 }
 
 void busySamples(benchmark::State& state)
@@ -61,6 +62,7 @@ void busySamples(benchmark::State& state)
   for (auto unused : state)
     transitions = unpack(kSamples, 8);
   report(state, static_cast<double>(transitions), 0);
+  state.SetLabel("<= 5 ns, without storing");
 }
 
 Capture i2cCapture()
@@ -83,6 +85,7 @@ void rowsOfTransitions(benchmark::State& state)
   for (auto unused : state)
     benchmark::DoNotOptimize(parseCsv(kText, "bench", {})->channels.size());
   report(state, static_cast<double>(kText.size()), static_cast<double>(kText.size()));
+  state.SetLabel(">= 150 MB/s");
 }
 
 /// A row each sample of eight channels.
@@ -102,6 +105,7 @@ void rowsOfSamples(benchmark::State& state)
   for (auto unused : state)
     benchmark::DoNotOptimize(parseCsv(kText, "bench", {})->channels.size());
   report(state, static_cast<double>(kText.size()), static_cast<double>(kText.size()));
+  state.SetLabel(">= 150 MB/s");
 }
 
 }  // namespace

@@ -123,6 +123,7 @@ TEST(CsvReader, FaultsNameTheLineAndTheMend)
   EXPECT_THAT(errorOf(good + "0.7,1,1,1\n"), HasSubstr("there are 4 fields, and 3 above"));
   EXPECT_EQ(errorOf(good + "0.55,1,1\n"), "a.csv, line 8: the time goes back; sort the rows by their time");
   EXPECT_EQ(errorOf(good + "soon,1,1\n0.9,0,0\n"), "a.csv, line 8: 'soon' is no time; check which column is the time");
+  EXPECT_THAT(errorOf(good + "\"0.7\",0,1\n0.8,\n"), HasSubstr("line 9: there are 2 fields, and 3 above"));
   EXPECT_THAT(errorOf(good + "9999999,1,1\n"), HasSubstr("line 8: it is longer than the 53 days"));
   EXPECT_THAT(errorOf("a,b\nc,d\n"), HasSubstr("there are no rows of values"));
   EXPECT_THAT(errorOf("t,u\n0.1,3.3\n0.2,3.2\n"), HasSubstr("no column holds levels"));
@@ -169,7 +170,7 @@ TEST(CsvReader, WrittenAndReadItIsTheSame)
 {
   const Folder folder;
   NoProgress progress;
-  Capture capture = capturedFor(60000, 5);
+  Capture capture = capturedFor(20000, 5);
   capture.trigger = Picoseconds{1234567000};
   capture.channels[1].path = "odd, \"name\"";
   capture.channels[2].path = "n[1]";

@@ -94,6 +94,27 @@ TEST_F(Segments, MarkersBelongToTheirSegmentAndTheViewComesBack)
   EXPECT_EQ(session().value().markers.size(), 1U) << "of the other segment";
 }
 
+TEST_F(Segments, AStepBackIsTakenWhereItCanBeSeen)
+{
+  session().addMarker(Picoseconds{50000000});
+  engine().showSegment(1);
+  ASSERT_TRUE(waitIdle());
+  QTest::keyClick(&window(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(engine().shownSegment(), 0U);
+  EXPECT_TRUE(session().markers().empty());
+  engine().showSegment(1);
+  QTest::keyClick(&window(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_EQ(engine().shownSegment(), 0U);
+  EXPECT_EQ(session().markers().size(), 1U);
+  // What serves all segments is undone where one is.
+  engine().showSegment(1);
+  ASSERT_TRUE(waitIdle());
+  session().removeBus(id(0));
+  QTest::keyClick(&window(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(engine().shownSegment(), 1U);
+  EXPECT_EQ(engine().busCount(), 1);
+}
+
 TEST_F(Segments, ASavedSessionComesBackWithTheOneThatWasShown)
 {
   engine().showSegment(1);

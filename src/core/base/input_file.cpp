@@ -157,6 +157,16 @@ bool InputFile::breaksOff() const
   return m_impl->breaksOff;
 }
 
+std::vector<std::string> InputFile::notes() const
+{
+  std::vector<std::string> notes;
+  if (breaksOff())
+    notes.push_back(say("what is packed breaks off; it is read up to there"));
+  if (changed())
+    notes.push_back(say("the file was written to while it was read; open it again when it is whole"));
+  return notes;
+}
+
 bool InputFile::changed() const
 {
   struct stat status = {};

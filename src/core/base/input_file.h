@@ -4,6 +4,7 @@
 #include <memory>
 #include <span>
 #include <string>
+#include <vector>
 
 #include "core/base/result.h"
 
@@ -29,6 +30,8 @@ class InputFile {
   bool breaksOff() const;
   /// After the end: whether somebody wrote to the file meanwhile.
   bool changed() const;
+  /// After the end: what of these a person should know, a sentence each.
+  std::vector<std::string> notes() const;
 
  private:
   struct Impl;

@@ -297,16 +297,24 @@ std::string defaultName(std::size_t number)
 
 }  // namespace
 
+std::size_t CsvLayout::count(CsvUse use) const
+{
+  return static_cast<std::size_t>(
+      std::count_if(columns.begin(), columns.end(), [use](const CsvColumn& c) { return c.use == use; }));
+}
+
+bool CsvLayout::isUntimed() const
+{
+  return count(CsvUse::Level) > 0 && count(CsvUse::Time) == 0 && !(rate > 0);
+}
+
 std::string CsvLayout::problem() const
 {
-  const auto of = [this](CsvUse use) {
-    return std::count_if(columns.begin(), columns.end(), [use](const CsvColumn& c) { return c.use == use; });
-  };
-  if (of(CsvUse::Level) == 0)
+  if (count(CsvUse::Level) == 0)
     return say("no column holds levels");
-  if (of(CsvUse::Time) > 1)
+  if (count(CsvUse::Time) > 1)
     return say("more than one column is the time");
-  if (of(CsvUse::Time) == 0 && !(rate > 0))
+  if (isUntimed())
     return say("no column is the time, and the rate of the samples is not said");
   return {};
 }

@@ -35,9 +35,14 @@ struct CsvLayout {
   bool unitKnown = false;  ///< the file says its unit
   double rate = 0;         ///< samples a second, where no column is the time
 
+  /// There are levels, but neither times nor a rate.
+  bool isUntimed() const;
   /// Nobody could read it so: the reason in words; empty when it can be read.
   std::string problem() const;
   bool operator==(const CsvLayout&) const = default;
+
+ private:
+  std::size_t count(CsvUse use) const;
 };
 
 /// How much of a file is looked at.

@@ -296,7 +296,7 @@ class CsvParser {
   bool levels(const char* at, const char* end, std::size_t column, std::int64_t now)
   {
     const std::string_view rest(at, static_cast<std::size_t>(end - at));
-    if (rest.size() == m_before.size()) {
+    if (!rest.empty() && rest.size() == m_before.size()) {
       const Alike alike = compare(at, column, now);
       if (alike == Alike::Same)
         ++m_same;
@@ -442,9 +442,8 @@ Result<CsvLayout> layoutOf(const CsvBegin& begin, const std::string& source, con
     return fail(layout.error().code, layout.error().message, source, layout.error().mend);
   if (const std::string problem = layout->problem(); !problem.empty())
     return fail(ErrorCode::BadArgument, problem, source,
-                layout->rate > 0 || problem.find(say("rate")) == std::string::npos
-                    ? say("rows need a time and levels, all with as many fields, like 0.0015,0,1")
-                    : say("give the rate with --raw-rate HZ"));
+                layout->isUntimed() ? say("give the rate with --raw-rate HZ")
+                                    : say("rows need a time and levels, all with as many fields, like 0.0015,0,1"));
   if (layout->rate != 0 && !(layout->rate >= SampleClock::lowestRate() && layout->rate <= SampleClock::highestRate()))
     return fail(ErrorCode::BadArgument, say("{} samples a second are no rate", layout->rate), source,
                 say("it can be 0.001 to 1e12"));
@@ -531,10 +530,8 @@ Result<Capture> readCsv(const std::string& path, const ReadHints& hints, const s
     std::memmove(room.data(), rest.data(), kept);
     progress.report(file->fraction());
   }
-  if (file->breaksOff())
-    parser.note(say("what is packed breaks off; it is read up to there"));
-  if (file->changed())
-    parser.note(say("the file was written to while it was read; open it again when it is whole"));
+  for (std::string& note : file->notes())
+    parser.note(std::move(note));
   return parser.capture();
 }
 

@@ -72,10 +72,8 @@ Result<Capture> readPacked(const std::string& path, const ReadHints& hints, cons
   if (rest > 0)
     capture.notes.push_back(counted(rest, {"the last {} byte is no whole sample; it is passed over",
                                            "the last {} bytes are no whole sample; they are passed over"}));
-  if (file->breaksOff())
-    capture.notes.push_back(say("what is packed breaks off; it is read up to there"));
-  if (file->changed())
-    capture.notes.push_back(say("the file was written to while it was read; open it again when it is whole"));
+  for (std::string& note : file->notes())
+    capture.notes.push_back(std::move(note));
   return capture;
 }
 

@@ -63,10 +63,8 @@ Result<Capture> readVcd(const std::string& path, const std::stop_token& stop, Pr
       parser, stop, progress, [&](std::span<char> room) { return file->read(room); }, [&] { return file->fraction(); });
   if (!read)
     return tl::unexpected(read.error());
-  if (file->breaksOff())
-    parser.note(say("what is packed breaks off; it is read up to there"));
-  if (file->changed())
-    parser.note(say("the file was written to while it was read; open it again when it is whole"));
+  for (std::string& note : file->notes())
+    parser.note(std::move(note));
   return parser.capture();
 }
 

@@ -124,6 +124,17 @@ std::vector<Marker> markersInView(const Session& session)
   return markers;
 }
 
+SegmentId whereMarkersDiffer(const std::vector<Marker>& a, const std::vector<Marker>& b)
+{
+  for (const auto& [list, other] : {std::pair(&a, &b), std::pair(&b, &a)}) {
+    for (const Marker& marker : *list) {
+      if (std::find(other->begin(), other->end(), marker) == other->end())
+        return marker.segment;
+    }
+  }
+  return SegmentId::None;
+}
+
 void removeMarkersOf(Session& session, SegmentId segment)
 {
   std::erase_if(session.markers, [segment](const Marker& m) { return m.segment == segment; });

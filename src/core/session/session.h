@@ -93,6 +93,8 @@ void removeMarker(Session& session, MarkerId id);
 /// Those of the segment that is looked at.
 std::vector<Marker> markersInView(const Session& session);
 void removeMarkersOf(Session& session, SegmentId segment);
+/// A segment whose markers are others in the two lists; None: there is none.
+SegmentId whereMarkersDiffer(const std::vector<Marker>& a, const std::vector<Marker>& b);
 
 /// Another capture: what was noted of the one before means nothing in it; buses, channels and lanes are as they were,
 /// because after a change to the firmware the next capture has the same wires.

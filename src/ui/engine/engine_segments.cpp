@@ -61,9 +61,14 @@ bool Engine::takeKept(Entry& entry)
   const auto kept = m_elsewhere.find({m_session.value().segment, entry.view.id});
   if (kept == m_elsewhere.end() || !decodesAlike(kept->second.asked, entry.view.wanted))
     return false;
-  entry.view.decoding = true;
+  // At once: whoever came here by a line of a list finds the list as it was.
+  entry.view.streams = kept->second.streams;
+  entry.view.shown = kept->second.shown;
+  entry.view.shown.name = entry.view.wanted.name;
   entry.view.progress = 1.0;
-  arrive(entry, {kept->second.streams, kept->second.shown, 1.0, true, true});
+  BusChange& told = say(entry);
+  told.frames = BusChange::Frames::Replaced;
+  told.kept.clear();
   return true;
 }
 

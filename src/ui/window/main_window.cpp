@@ -324,6 +324,19 @@ void MainWindow::updateTitle()
   setInk(*m_fileName, Ink::Muted);
 }
 
+/// A step is taken where it can be seen: of a marker in another segment, there.
+void MainWindow::takeStep(bool back)
+{
+  const std::vector<Marker> before = m_session->value().markers;
+  back ? m_session->undo() : m_session->redo();
+  const SegmentId where = whereMarkersDiffer(before, m_session->value().markers);
+  const std::vector<Segment>& segments = m_engine->segments();
+  for (std::size_t i = 0; where != SegmentId::None && i < segments.size(); ++i) {
+    if (segments[i].id == where)
+      m_engine->showSegment(i);
+  }
+}
+
 /// The menu says what a step back would undo.
 void MainWindow::updateSteps()
 {

@@ -104,6 +104,7 @@ class MainWindow : public QMainWindow {
   void updateCursor();
   void updateTitle();
   void updateSteps();
+  void takeStep(bool back);
 
   SessionModel* m_session;
   Engine* m_engine;

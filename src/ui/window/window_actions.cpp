@@ -69,8 +69,8 @@ void MainWindow::makeActions()
   add(tr("Add a bus …"), QKeySequence(Qt::Key_A), true, [this] { m_buses->askForProtocol(); });
   add(tr("Keep the buses as a set-up …"), QKeySequence(), true, [this] { m_setups->askToKeep(); });
   add(tr("Put a set-up on …"), QKeySequence(), true, [this] { m_setups->askToPutOn(); });
-  m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { m_session->undo(); });
-  m_redo = add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { m_session->redo(); });
+  m_undo = add(tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), false, [this] { takeStep(true); });
+  m_redo = add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), false, [this] { takeStep(false); });
   m_menu->addSeparator();
   add(tr("Command box"), QKeySequence(Qt::CTRL | Qt::Key_K), false, [this] { m_commandBox->open(); });
   addOutputActions();
