@@ -10,7 +10,7 @@ ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
     "core/decode": ["core/base", "core/signal"],
-    "core/format": ["core/base", "core/signal"],
+    "core/format": ["core/base", "core/signal", "core/decode"],
     "core/session": ["core/base", "core/signal", "core/decode"],
     "core/store": ["core/base", "core/signal", "core/decode", "core/session"],
     "core/query": ["core/base", "core/signal", "core/decode"],

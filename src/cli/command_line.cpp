@@ -227,8 +227,9 @@ Result<Request> parseCommandLine(int argc, char** argv)
   addCommon(*decode, texts);
   addOutput(*decode, texts);
   decode
-      ->add_option("--bus", texts.buses,
-                   "A bus spec; once for each bus. Of a session: its own buses, when none is given")
+      ->add_option(
+          "--bus", texts.buses,
+          "A bus spec; once for each bus. Of a session, or a file of frames: its own buses, when none is given")
       ->expected(1)
       ->take_all();
   decode->add_option("--invert", texts.inverted, "A channel whose high and low change places; may be repeated")
@@ -244,7 +245,15 @@ Result<Request> parseCommandLine(int argc, char** argv)
   decode->footer(busHelp() + filterHelp());
   CLI::App* convert = app.add_subcommand("convert", "Write a capture in another format");
   addCommon(*convert, texts);
-  convert->add_option("OUT", texts.out, "The file; its suffix says the format: .bexto, " + suffixList())->required();
+  convert
+      ->add_option("OUT", texts.out, "The file; its suffix says the format: .bexto for a session, else " + suffixList())
+      ->required();
+  convert
+      ->add_option("--bus", texts.buses,
+                   "A bus spec; once for each bus: whose frames a file of frames gets, or that a "
+                   "session has")
+      ->expected(1)
+      ->take_all();
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");
 

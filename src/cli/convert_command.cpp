@@ -15,21 +15,33 @@ Result<void> runConvert(const Request& request)
   const bool toSession = request.out.ends_with(kSession);
   const CaptureFormat* const format = formatOfName(request.out);
   // Before anything is read: a long capture should not be read for nothing.
-  if (!toSession && (format == nullptr || format->write == nullptr))
+  if (!toSession && format == nullptr)
     return fail(ErrorCode::BadArgument, fmt::format("no format ends like '{}'", request.out), "OUT",
                 fmt::format("there are {}, {}", kSession, suffixList()));
+  if (!request.buses.empty() && !toSession && format->holds == CaptureFormat::Holds::Wires)
+    return fail(ErrorCode::BadArgument, fmt::format("{} has no place for a bus", request.out), "--bus",
+                "leave it out, or write a .bexto");
   auto input = openInput(request);
   if (!input)
     return tl::unexpected(input.error());
+  if (!request.buses.empty())
+    input->buses = request.buses;
   if (!toSession) {
     // What was lost is known once all was read; the output must not be there then.
     for (const Channel& channel : input->capture.channels) {
       for (std::size_t i = 0; input->store && i < channel.track.chunkCount(); ++i)
         channel.track.chunk(i).bytes();
+      for (std::size_t i = 0; input->store && channel.records && i < channel.records->chunks().size(); ++i)
+        channel.records->chunks()[i]->block();
     }
     if (auto whole = input->checkWhole(); !whole)
       return whole;
-    return format->write(input->capture, request.out, {request.hints.rate});
+    return writeCapture(input->capture, request.out, {request.hints.rate, input->buses});
+  }
+  for (const Bus& bus : request.buses) {
+    if (auto resolved = resolveBus(bus, input->capture); !resolved)
+      return tl::unexpected(resolved.error());
+    addBus(input->session.session, bus);
   }
   TerminalProgress progress(request.quiet);
   // One segment of several when it was asked for, else all.

@@ -12,6 +12,7 @@
 #include "cli/commands.h"
 #include "cli/input.h"
 #include "cli/output.h"
+#include "core/format/capture_format.h"
 #include "core/query/scan.h"
 
 namespace bexto::cli {
@@ -97,8 +98,11 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     return fail(ErrorCode::BadArgument, "no bus is given", {}, "describe one with --bus; see `bexto-cli help decode`");
   };
   // Said before a long capture is read for nothing.
-  if (request.buses.empty() && !looksLikeSession(request.capture))
-    return noBus();
+  if (request.buses.empty() && !looksLikeSession(request.capture)) {
+    const auto format = formatOfFile(request.capture, request.hints);
+    if (format && (*format)->holds == CaptureFormat::Holds::Wires)
+      return noBus();
+  }
   auto input = openInput(request);
   if (!input)
     return tl::unexpected(input.error());

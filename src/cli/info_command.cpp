@@ -22,10 +22,13 @@ std::string asText(const Input& input)
   std::size_t width = 7;
   for (const Channel& c : capture.channels)
     width = std::max(width, specName(c.path).size());
-  text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", "channel", width, "kind", "first", "transitions");
+  text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", "channel", width, "kind", "first",
+                      capture.isOnlyRecords() ? "frames" : "transitions");
   for (const Channel& c : capture.channels)
-    text += fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", specName(c.path), width, "digital",
-                        c.track.startLevel() ? 1 : 0, countText(c.track.size()));
+    text += c.isWire() ? fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", specName(c.path), width, "digital",
+                                     c.track.startLevel() ? 1 : 0, countText(c.track.size()))
+                       : fmt::format("{:<{}}  {:<7}  {:>5}  {:>14}\n", specName(c.path), width, "frames", "",
+                                     countText(c.records->size()));
   if (input.session.segments.size() > 1) {
     text += "\nsegments\n";
     for (std::size_t i = 0; i < input.session.segments.size(); ++i)
@@ -44,6 +47,16 @@ std::string asJson(const Capture& capture)
 {
   std::string text;
   for (const Channel& c : capture.channels) {
+    if (!c.isWire()) {
+      const nlohmann::ordered_json line{{"channel", c.path},
+                                        {"kind", "frames"},
+                                        {"frames", c.records->size()},
+                                        {"link_type", c.records->linkType()},
+                                        {"end_ps", capture.end.count()},
+                                        {"period_ps", capture.tick.count()}};
+      text += line.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + '\n';
+      continue;
+    }
     const nlohmann::ordered_json line{{"channel", c.path},
                                       {"kind", "digital"},
                                       {"first_level", c.track.startLevel() ? 1 : 0},
@@ -59,7 +72,11 @@ std::string asCsv(const Capture& capture)
 {
   std::string text = csvRecord({"channel", "kind", "first_level", "transitions", "end_ps", "period_ps"});
   for (const Channel& c : capture.channels)
-    text += csvRecord({c.path, "digital", c.track.startLevel() ? "1" : "0", std::to_string(c.track.size()),
+    text += csvRecord({c.path, c.isWire() ? "digital" : "frames",
+                       !c.isWire()            ? ""
+                       : c.track.startLevel() ? "1"
+                                              : "0",
+                       std::to_string(c.isWire() ? c.track.size() : c.records->size()),
                        std::to_string(capture.end.count()), std::to_string(capture.tick.count())});
   return text;
 }

@@ -67,7 +67,8 @@ Result<Input> openInput(const Request& request)
     if (!capture)
       return tl::unexpected(capture.error());
     input->session.segments.push_back({{}, {}, {}, true, std::make_shared<const Capture>(*capture)});
-    input->session.session.source = request.capture;
+    input->buses = busesOfRecords(*capture, {});
+    takeCapture(input->session.session, request.capture, request.buses.empty() ? input->buses : std::vector<Bus>());
     input->capture = std::move(*capture);
   }
   if (input && !request.quiet) {

@@ -11,7 +11,7 @@ namespace bexto::cli {
 /// What a command reads: a capture, and what is known of it when it comes from a session.
 struct Input {
   Capture capture;           ///< conditioned as the session says
-  std::vector<Bus> buses;    ///< the session's
+  std::vector<Bus> buses;    ///< the session's, or those that the capture's records are
   SessionFile session = {};  ///< whole; of a plain capture, one segment
   std::shared_ptr<SessionStore> store = {};
 

@@ -33,7 +33,7 @@ TEST(CaptureFormat, SuffixesAreFoundInAnyCase)
   EXPECT_EQ(formatOfName("vcd"), nullptr);
   EXPECT_EQ(formatOfName(".vcd"), nullptr) << "a name has to be there";
   EXPECT_EQ(formatOfName("x.vcdx"), nullptr);
-  EXPECT_EQ(suffixList(), ".vcd, .vcd.gz, .csv, .csv.gz, .bin, .bin.gz");
+  EXPECT_EQ(suffixList(), ".vcd, .csv, .pcapng, .pcap and .bin, with .gz too");
 }
 
 TEST(CaptureFormat, WhatIsNothingSaysSoAsItsNameWould)

@@ -40,5 +40,5 @@ TEST(Found, RandomBytesHoldToo)
       fuzz::runTarget(target, bytes);
     }
   }
-  EXPECT_EQ(fuzz::targetNames().size(), 5U + protocols().size());
+  EXPECT_EQ(fuzz::targetNames().size(), 6U + protocols().size());
 }

@@ -208,7 +208,7 @@ TEST(SessionStore, OfANewerProgram)
   const std::string before = contentOf(folder / "a.bexto");
   EXPECT_EQ(errorOf(folder / "a.bexto"), (folder / "a.bexto") +
                                              ": was written by a newer Bexto: its format is 99, and this one reads up "
-                                             "to 3; open it with the newer one");
+                                             "to 4; open it with the newer one");
   EXPECT_EQ(contentOf(folder / "a.bexto"), before);
 }
 
@@ -305,7 +305,8 @@ TEST(SessionStore, EveryOlderVersionIsBroughtUpToDate)
       database->run(
           "INSERT INTO about VALUES ('title', 'from before');"
           "INSERT INTO bus VALUES (5, 0, 'old', 'i2c', '[[\"scl\",\"a\"],[\"sda\",\"b\"]]', 'hex', 0);"
-          "INSERT INTO marker VALUES (3, 0, 'A', 1000, '', 'a note', NULL, NULL)");
+          "INSERT INTO marker (id, place, name, time_ps, edge, note, bus, begin_ps) VALUES (3, 0, 'A', 1000, '', 'a "
+          "note', NULL, NULL)");
       ASSERT_TRUE(database->outcome());
     }
     auto opened = SessionStore::open(path);

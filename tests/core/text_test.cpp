@@ -1,6 +1,7 @@
 #include "core/base/number_text.h"
 #include "core/base/say.h"
 #include "core/base/time_text.h"
+#include "core/base/utc_text.h"
 #include "core/query/query.h"
 
 using namespace bexto;
@@ -137,4 +138,23 @@ TEST(Nearest, FindsAMisspeltNameAndNothingFarAway)
 {
   EXPECT_EQ(nearest("scll", {"sda", "scl"}), "scl");
   EXPECT_EQ(nearest("temperature", {"sda", "scl"}), "");
+}
+
+TEST(UtcText, WritesAndReadsMomentsOfTheCalendar)
+{
+  const auto seconds = [](std::int64_t s) { return s * kPicosecondsPerSecond; };
+  EXPECT_EQ(utcText(0), "1970-01-01T00:00:00Z");
+  EXPECT_EQ(utcText(seconds(1931494320)), "2031-03-17T06:12:00Z");
+  EXPECT_EQ(utcText(seconds(1931494320) + 250000000000), "2031-03-17T06:12:00.250Z");
+  EXPECT_EQ(utcText(seconds(1931494320) + 1), "2031-03-17T06:12:00.000000000001Z");
+  EXPECT_EQ(utcText(-1), "1969-12-31T23:59:59.999999999999Z");
+  EXPECT_EQ(utcText(seconds(951782400)), "2000-02-29T00:00:00Z");
+  for (const WidePicoseconds time : {seconds(0), seconds(1931494320) + 123456, seconds(4102444799) + 999999999999})
+    EXPECT_TRUE(parseUtc(utcText(time)) == time);
+  EXPECT_TRUE(parseUtc("2031-03-17T06:12:00.25Z") == seconds(1931494320) + 250000000000);
+  for (const char* const wrong :
+       {"", "Z", "2031-03-17", "2031-03-17T06:12:00", "2031-02-29T06:12:00Z", "2031-03-17 06:12:00Z",
+        "2031-03-17T24:12:00Z", "2031-03-17T06:60:00Z", "2031-03-17T06:12:00.Z", "2031-03-17T06:12:00.1234567890123Z",
+        "2031-03-17T06:12:00.12x4Z", "2031-03-17T06:12:00,5Z", "+031-03-17T06:12:00Z", "2031-03-17T-6:12:00Z"})
+    EXPECT_FALSE(parseUtc(wrong)) << wrong;
 }

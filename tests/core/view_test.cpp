@@ -243,6 +243,30 @@ TEST_F(LockCycleLane, TheOverviewShowsWhereTrafficAndFaultsAre)
   EXPECT_EQ(trafficDensity(FrameIndex(), kWhole, 10), std::vector<std::uint8_t>(10, 0));
 }
 
+TEST(Overview, FramesWithoutALengthAreShownByTheirNumber)
+{
+  FrameIndexBuilder builder;
+  const auto add = [&builder](Picoseconds at) {
+    Frame frame;
+    frame.time = {at, at};
+    builder.add(frame);
+  };
+  const TimeRange whole{Picoseconds{0}, 100ms};
+  EXPECT_EQ(firstActiveStretch({Transactions::eachFrame(builder.snapshot())}, whole), whole);
+  add(15ms);
+  EXPECT_EQ(firstActiveStretch({Transactions::eachFrame(builder.snapshot())}, whole), whole) << "one has no distance";
+  add(16ms);
+  add(18ms);
+  add(18ms);
+  add(55ms);
+  const FrameIndex frames = builder.snapshot();
+  EXPECT_EQ(trafficDensity(frames, whole, 10), (std::vector<std::uint8_t>{0, 255, 0, 0, 0, 65, 0, 0, 0, 0}));
+  const TimeRange stretch = firstActiveStretch({Transactions::eachFrame(frames)}, whole);
+  EXPECT_LT(stretch.begin, 15ms);
+  EXPECT_GE(stretch.end, 20ms) << "what is said of the last has room";
+  EXPECT_LT(stretch.end, 22ms) << "the next is another story";
+}
+
 TEST(TimeAxis, StandsAtTheEndOfAllTimes)
 {
   std::mt19937_64 random(12);

@@ -1,13 +1,19 @@
 #include "fuzz/file_targets.h"
 
+#include <array>
 #include <cstdio>
 #include <cstdlib>
 #include <map>
 
+#include "core/decode/decoder.h"
+#include "core/decode/sentence.h"
+#include "core/decode/transactions.h"
+#include "core/format/capture_format.h"
 #include "core/format/csv_reader.h"
 #include "core/format/packed_reader.h"
 #include "core/format/vcd_reader.h"
 #include "core/store/session_store.h"
+#include "support/packet_file.h"
 #include "support/sessions.h"
 
 namespace bexto::fuzz {
@@ -18,6 +24,19 @@ void examine(const Capture& capture)
 {
   for (const Channel& channel : capture.channels) {
     require(!channel.name.empty(), "a channel has a name");
+    if (channel.records) {
+      std::uint64_t there = 0;
+      Picoseconds last{0};
+      for (const auto& chunk : channel.records->chunks()) {
+        const auto block = chunk->block();
+        there += block->size();
+        for (std::size_t i = 0; i < block->size(); ++i) {
+          require(block->record(i).time >= last && block->record(i).time <= capture.end, "records are in order");
+          last = block->record(i).time;
+        }
+      }
+      require(there <= channel.records->size(), "there are no more records than it says");
+    }
     Picoseconds before{-1};
     for (std::uint64_t i = 0; i < channel.track.size(); ++i) {
       require(channel.track.at(i) > before && channel.track.at(i) <= capture.end, "transitions are in order");
@@ -66,6 +85,38 @@ void readSamples(std::span<const std::uint8_t> input)
   examine(readPacked(path, {rates[input[1] % 5], input[0], {}}, std::stop_token(), none));
 }
 
+/// Packets in either form, and what the frames of their records say. The first byte: behind which good begin they are,
+/// because random bytes would not get further than that.
+void readPackets(std::span<const std::uint8_t> input)
+{
+  static const test::Folder folder;
+  static const std::array<std::string, 4> begins = [] {
+    test::BlockFile little;
+    test::BlockFile big(true);
+    const std::string older = little.number(0xA1B2C3D4, 4) + little.number(2, 2) + little.number(4, 2) +
+                              little.number(0, 8) + little.number(65535, 4) + little.number(227, 4);
+    return std::array{std::string(), little.named("can0").content, big.named("can0").content, older};
+  }();
+  if (input.empty())
+    return;
+  const std::string path = folder / "fuzz.pcapng";
+  test::put(path, begins.at(input[0] % begins.size()) +
+                      std::string(reinterpret_cast<const char*>(input.data()) + 1, input.size() - 1));
+  NoProgress none;
+  const auto capture = readCapture(path, {}, std::stop_token(), none);
+  examine(capture);
+  for (const Bus& bus : capture ? busesOfRecords(*capture, {}) : std::vector<Bus>()) {
+    const auto resolved = resolveBus(bus, *capture);
+    require(resolved.has_value(), "the buses of records need nothing else");
+    const auto decoded = decodeStream(resolved->bus, inputOf(*capture, resolved->streams.front()), std::stop_token());
+    const Transactions transactions = Transactions::eachFrame(decoded->frames);
+    for (std::uint64_t i = 0; i < transactions.size(); ++i) {
+      require(transactions.timeOf(i).end <= capture->end, "frames are in the capture");
+      require(!sentenceOf(bus, transactions, i).text().empty(), "a frame says something");
+    }
+  }
+}
+
 /// A good session with bytes of it replaced: three bytes of the input say where, the fourth what. Random bytes would
 /// not get further than the header.
 void readSession(std::span<const std::uint8_t> input)
@@ -97,7 +148,7 @@ using Target = void (*)(std::span<const std::uint8_t>);
 const std::map<std::string, Target>& targets()
 {
   static const std::map<std::string, Target> kTargets{
-      {"vcd", readDump}, {"csv", readRows}, {"packed", readSamples}, {"session", readSession}};
+      {"vcd", readDump}, {"csv", readRows}, {"packed", readSamples}, {"pcapng", readPackets}, {"session", readSession}};
   return kTargets;
 }
 

@@ -103,9 +103,9 @@ class TranslationTest : public WindowTest {
   static bool isData(const QString& word)
   {
     static const std::set<QString> kData = [] {
-      std::set<QString> words{u"ms"_s,    u"ns"_s,    u"ps"_s,   u"Hz"_s,    u"kHz"_s, u"MHz"_s, u"Bd"_s,
-                              u"bit"_s,   u"kbit"_s,  u"Mbit"_s, u"Bexto"_s, u"NUL"_s, u"vcd"_s, u"lock"_s,
-                              u"cycle"_s, u"bexto"_s, u"gz"_s,   u"csv"_s,   u"bin"_s};
+      std::set<QString> words{u"ms"_s,   u"ns"_s,   u"ps"_s,    u"Hz"_s,    u"kHz"_s, u"MHz"_s, u"Bd"_s,
+                              u"bit"_s,  u"kbit"_s, u"Mbit"_s,  u"Bexto"_s, u"NUL"_s, u"vcd"_s, u"pcapng"_s,
+                              u"pcap"_s, u"lock"_s, u"cycle"_s, u"bexto"_s, u"gz"_s,  u"csv"_s, u"bin"_s};
       const auto add = [&words](const std::string& text) {
         for (const QString& word : QString::fromStdString(text).split(QRegularExpression(u"[^A-Za-z]+"_s)))
           words.insert(word);

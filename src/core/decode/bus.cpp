@@ -91,6 +91,21 @@ Result<void> Bus::check() const
   return good;
 }
 
+namespace {
+
+/// Whether the channel has for the role what its protocol can read: a wire, or records of its own.
+Result<void> checkSource(const Channel& channel, const RoleSpec& role, const Protocol& protocol)
+{
+  if (channel.isWire() || (role.mayBeRecords && protocol.facts().linkType == channel.records->linkType()))
+    return {};
+  const Protocol* const other = protocolOf(channel.records->linkType());
+  return fail(ErrorCode::BadArgument, say("'{}' is no wire: it has whole frames", channel.name), {},
+              other == nullptr ? say("choose another channel for {}", role.name)
+                               : say("only a bus of {} can read them", other->name()));
+}
+
+}  // namespace
+
 Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
 {
   if (auto good = bus.check(); !good)
@@ -110,8 +125,10 @@ Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture)
     const auto found = capture.find(name);
     if (!found)
       return in(found.error());
+    if (auto fits = checkSource(capture.channels[*found], role, bus.protocol()); !fits)
+      return in(fits.error());
     for (const std::size_t other : channels) {
-      if (capture.channels[other].track.sameAs(capture.channels[*found].track))
+      if (capture.channels[other].sameAs(capture.channels[*found]))
         return fail(ErrorCode::BadArgument, say("two lines of the bus are on one wire, '{}'", name),
                     say("bus {}", bus.name), say("choose another channel for one of them"));
     }
@@ -161,6 +178,36 @@ bool namesOther(const std::string& name, const Protocol& protocol)
 
 }  // namespace
 
+std::vector<Bus> busesOfRecords(const Capture& capture, const std::vector<Bus>& others)
+{
+  std::vector<Bus> made;
+  const auto reads = [&](const Bus& bus, std::size_t channel) {
+    return std::any_of(bus.wires.begin(), bus.wires.end(), [&](const BusWire& wire) {
+      const auto found = capture.find(wire.channel);
+      return found && *found == channel;
+    });
+  };
+  const auto among = [](const std::vector<Bus>& buses, const auto& fits) {
+    return std::any_of(buses.begin(), buses.end(), fits);
+  };
+  for (std::size_t i = 0; i < capture.channels.size(); ++i) {
+    const Channel& channel = capture.channels[i];
+    const Protocol* const protocol = channel.isWire() ? nullptr : protocolOf(channel.records->linkType());
+    if (protocol == nullptr || among(others, [&](const Bus& bus) { return reads(bus, i); }))
+      continue;
+    const std::vector<RoleSpec>& roles = protocol->facts().roles;
+    const auto role = std::find_if(roles.begin(), roles.end(), [](const RoleSpec& r) { return r.mayBeRecords; });
+    if (role == roles.end())
+      continue;
+    std::string name = channel.name;
+    const auto isTaken = [&](const Bus& bus) { return bus.name == name; };
+    for (int n = 2; among(others, isTaken) || among(made, isTaken); ++n)
+      name = fmt::format("{} {}", channel.name, n);
+    made.emplace_back(name, *protocol).setChannel(role->name, channel.name);
+  }
+  return made;
+}
+
 Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others)
 {
   const auto taken = [&](const std::string& n) {
@@ -179,8 +226,12 @@ Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vect
     return has(bus) || std::any_of(others.begin(), others.end(), has);
   };
   std::vector<std::string> lowerNames;
-  for (const Channel& channel : capture->channels)
-    lowerNames.push_back(lower(channel.name));
+  // Of records only those that it can read.
+  const auto linkType = protocol.facts().linkType;
+  for (const Channel& channel : capture->channels) {
+    const bool fits = channel.isWire() || channel.records->linkType() == linkType;
+    lowerNames.push_back(fits ? lower(channel.name) : std::string());
+  }
   // A name that has another protocol in it ("can_rx") is taken only when nothing else fits.
   for (const bool anybodys : {false, true}) {
     for (const RoleSpec& role : protocol.facts().roles) {

@@ -81,6 +81,10 @@ struct ResolvedBus {
 /// Errors: BadArgument (a missing role or channel, two roles on one wire, a rate that cannot be found).
 Result<ResolvedBus> resolveBus(const Bus& bus, const Capture& capture);
 
+/// The buses of a capture's records, one a channel, as the file has them: nothing needs to be set. Without those that
+/// are among `others` already, and by other names than theirs.
+std::vector<Bus> busesOfRecords(const Capture& capture, const std::vector<Bus>& others);
+
 /// A bus of that protocol with the first free name and, by their names, the likely channels that `others` leave.
 /// `capture` may be nullptr: then no channels.
 Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others);

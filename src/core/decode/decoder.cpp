@@ -9,8 +9,11 @@ namespace bexto {
 StreamInput inputOf(const Capture& capture, const BusStream& stream)
 {
   StreamInput input;
-  for (const std::size_t channel : stream.channels)
+  for (const std::size_t channel : stream.channels) {
     input.tracks.push_back(capture.channels.at(channel).signal());
+    if (!capture.channels[channel].isWire())
+      input.records = capture.channels[channel].records;
+  }
   input.until = capture.end;
   return input;
 }

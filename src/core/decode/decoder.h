@@ -13,12 +13,14 @@
 
 namespace bexto {
 
-/// What a decoder reads: its wires in the order of BusStream::channels, conditioned, all known up to `until`. A value;
+/// What a decoder reads: its wires, in the order of BusStream::channels, conditioned, all known up to `until`. A value;
 /// copies share the tracks.
 struct StreamInput {
   std::vector<ConditionedTrack> tracks;
   Picoseconds until{0};
   bool final = true;  ///< nothing will follow: what is open at `until` is cut there
+  /// Of a stream whose source handed over frames instead of wires: these. Its tracks then stand still.
+  std::shared_ptr<const RecordLog> records = {};
 };
 
 /// The stream's wires as the capture has them, known up to its end.

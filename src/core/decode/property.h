@@ -77,6 +77,7 @@ struct Property {
   std::vector<std::string> choices = {};  ///< of Word
   bool isName = false;    ///< says whom or what a frame is about: it shares one column with its like in other protocols
   bool hasColumn = true;  ///< of its own; a name and what another column says has none
+  bool inTables = true;   ///< a column of frames as CSV; what came later has none, so that those stay as they are
 };
 
 /// The value as files have it: numbers in decimal, flags as true and false, bytes as lower-case hex. Empty for none.

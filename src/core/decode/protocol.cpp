@@ -105,6 +105,15 @@ std::string Protocol::termOf(const std::string& key, const FrameContext& frame) 
   return value.empty() ? std::string() : key + ":" + value;
 }
 
+const Protocol* protocolOf(LinkType linkType)
+{
+  for (const Protocol* const protocol : protocols()) {
+    if (protocol->facts().linkType == linkType)
+      return protocol;
+  }
+  return nullptr;
+}
+
 Result<const Protocol*> protocolNamed(const std::string& name)
 {
   std::string known;

@@ -31,6 +31,7 @@ struct RoleSpec {
   std::vector<std::string> hints;  ///< parts of channel names, lower case, that speak for it, best first
   bool isLine = false;             ///< a direction with a stream of its own, which is called after the role
   int dataLine = 0;                ///< Bit::line of the bits that are sampled on it; -1: none are
+  bool mayBeRecords = false;       ///< a channel of Facts::linkType can be in its place; then it is the bus's only one
 };
 
 /// A kind of frame.
@@ -94,6 +95,9 @@ class Protocol {
     bool answersOnOtherLine = false;         ///< an answer to one line is what the bus's other line says next
     std::string likeness = "the same kind";  ///< what "the next like it" means: "the same address"
 
+    /// Which records of sources without wires are its frames; nullopt: none are known.
+    std::optional<LinkType> linkType = {};
+
     // The rate of a bus, where one is set.
     std::string rateUnit = {};    ///< "bit/s"; empty: a clock leads, and what is measured is its frequency
     double rateTolerance = 0.02;  ///< the share by which sender and receiver may differ
@@ -128,11 +132,20 @@ class Protocol {
 
   // ---- 2. Frames: from wires to the index, and one of them opened up.
 
-  /// Requires: `bus` was resolved, and `input` has a track for each of the stream's roles that has a channel.
+  /// Requires: `bus` was resolved, and `input` has a track for each of the stream's roles that has a channel. With
+  /// StreamInput::records the frames are those, each from its time for as long as it takes at the rate that is set, or
+  /// of no length where none is.
   virtual std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const = 0;
-  /// As anatomyOf(): the same machine again over one frame, with a recorder. Fills in Field::ordinal.
+  /// As anatomyOf(): the same machine again over one frame, with a recorder. Fills in Field::ordinal. Of records
+  /// nothing: they have no bits.
   virtual Anatomy anatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                           TimeRange window) const = 0;
+  /// Appends the bytes of Facts::linkType that say what the frame says: for files of frames. False, and nothing is
+  /// appended: no record can say it.
+  virtual bool appendRecord(const Bus& /*bus*/, const Frame& /*frame*/, std::vector<std::uint8_t>& /*bytes*/) const
+  {
+    return false;
+  }
   /// The bits [first, second) that belong together when one of them is pointed at; by default all.
   using BitRange = std::pair<std::size_t, std::size_t>;
   virtual BitRange bitsAround(const Anatomy& anatomy, Picoseconds at) const;
@@ -197,6 +210,8 @@ class Protocol {
 /// All protocols that there are, in the order in which they are offered. The list stands in
 /// core/protocol/protocols.cpp.
 const std::vector<const Protocol*>& protocols();
+/// The one whose frames records of that type are; nullptr: none knows them.
+const Protocol* protocolOf(LinkType linkType);
 /// By its name in a bus spec. Errors: BadArgument, naming those that there are.
 Result<const Protocol*> protocolNamed(const std::string& name);
 

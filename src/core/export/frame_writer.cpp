@@ -107,7 +107,7 @@ FrameWriter::FrameWriter(FrameFormat format, const std::vector<const Protocol*>&
     const bool isDecoded = std::find(decoded.begin(), decoded.end(), protocol) != decoded.end();
     for (const Property& p : protocol->facts().properties) {
       const bool known = std::find(m_columns.begin(), m_columns.end(), p.key) != m_columns.end();
-      if (!known && (isDecoded || protocol->facts().alwaysInTables))
+      if (!known && p.inTables && (isDecoded || protocol->facts().alwaysInTables))
         m_columns.push_back(p.key);
     }
   }

@@ -5,10 +5,14 @@
 #include <cctype>
 
 #include "core/base/input_file.h"
+#include "core/base/say.h"
 #include "core/format/csv_reader.h"
 #include "core/format/csv_writer.h"
 #include "core/format/packed_reader.h"
 #include "core/format/packed_writer.h"
+#include "core/format/pcap_reader.h"
+#include "core/format/pcapng_reader.h"
+#include "core/format/record_writer.h"
 #include "core/format/vcd_reader.h"
 #include "core/format/vcd_writer.h"
 
@@ -44,10 +48,19 @@ Result<void> writeDump(const Capture& capture, const std::string& path, const Wr
 const std::vector<CaptureFormat>& all()
 {
   using Asks = CaptureFormat::Asks;
+  using Holds = CaptureFormat::Holds;
   static const std::vector<CaptureFormat> kAll{
-      {"Value change dump", {".vcd", ".vcd.gz"}, fitsVcd, Asks::Nothing, readDump, writeDump},
-      {"Comma-separated values", {".csv", ".csv.gz"}, looksLikeCsv, Asks::Layout, readCsv, writeCsv},
-      {"Packed samples", {".bin", ".bin.gz"}, fitsNothing, Asks::Rate, readPacked, writePacked},
+      {"Value change dump", {".vcd", ".vcd.gz"}, fitsVcd, Asks::Nothing, readDump, Holds::Wires, writeDump},
+      {"Comma-separated values", {".csv", ".csv.gz"}, looksLikeCsv, Asks::Layout, readCsv, Holds::Wires, writeCsv},
+      {"Packets, pcapng",
+       {".pcapng", ".pcapng.gz"},
+       looksLikePcapng,
+       Asks::Nothing,
+       readPcapng,
+       Holds::Frames,
+       writePcapng},
+      {"Packets, pcap", {".pcap", ".pcap.gz"}, looksLikePcap, Asks::Nothing, readPcap, Holds::Frames, writePcap},
+      {"Packed samples", {".bin", ".bin.gz"}, fitsNothing, Asks::Rate, readPacked, Holds::Wires, writePacked},
   };
   return kAll;
 }
@@ -59,6 +72,13 @@ bool endsIn(std::string_view path, std::string_view suffix)
   };
   return path.size() > suffix.size() &&
          std::equal(suffix.begin(), suffix.end(), path.end() - static_cast<std::ptrdiff_t>(suffix.size()), same);
+}
+
+/// Of the first format that holds frames.
+std::string framesSuffix()
+{
+  const auto holdsFrames = [](const CaptureFormat& format) { return format.holds == CaptureFormat::Holds::Frames; };
+  return std::string(std::find_if(all().begin(), all().end(), holdsFrames)->suffixes.front());
 }
 
 }  // namespace
@@ -112,14 +132,26 @@ Result<Capture> readCapture(const std::string& path, const ReadHints& hints, con
   return (*format)->read(path, hints, stop, progress);
 }
 
-std::string suffixList(std::string_view between)
+Result<void> writeCapture(const Capture& capture, const std::string& path, const WriteHints& hints)
+{
+  const CaptureFormat* const format = formatOfName(path);
+  if (format == nullptr)
+    return fail(ErrorCode::BadArgument, say("no format ends like '{}'", path), {}, say("there are {}", suffixList()));
+  if (format->holds == CaptureFormat::Holds::Wires && capture.isOnlyRecords())
+    return fail(ErrorCode::BadArgument, say("the capture has frames and no wires, and such a file holds wires"), path,
+                say("write {}", framesSuffix()));
+  return format->write(capture, path, hints);
+}
+
+std::string suffixList()
 {
   std::string list;
-  for (const CaptureFormat& format : all()) {
-    for (const std::string_view suffix : format.suffixes)
-      list += (list.empty() ? std::string() : std::string(between)) + std::string(suffix);
+  for (std::size_t i = 0; i < all().size(); ++i) {
+    const bool isLast = i + 1 == all().size();
+    list += i == 0 ? std::string() : isLast ? " " + say("and") + " " : std::string(", ");
+    list += all()[i].suffixes.front();
   }
-  return list;
+  return say("{}, with {} too", list, ".gz");
 }
 
 }  // namespace bexto

@@ -24,7 +24,9 @@ struct CaptureFormat {
   /// Errors: BadArgument (the hints), Unreadable, Malformed, Cancelled.
   Result<Capture> (*read)(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
                           Progress& progress);
-  /// Whole or not at all. Errors: BadArgument (the hints), Unwritable.
+  /// What it can hold: levels of wires, or frames. What of a capture has no place in it is not written.
+  enum class Holds : std::uint8_t { Wires, Frames } holds;
+  /// Use writeCapture().
   Result<void> (*write)(const Capture& capture, const std::string& path, const WriteHints& hints);
 };
 
@@ -42,7 +44,11 @@ Result<const CaptureFormat*> formatOfFile(const std::string& path, const ReadHin
 Result<Capture> readCapture(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
                             Progress& progress);
 
-/// Every suffix, as people write a list: ".vcd, .vcd.gz".
-std::string suffixList(std::string_view between = ", ");
+/// Writes a capture in the format that the path's suffix names: whole or not at all.
+/// Errors: BadArgument (no such format, the hints, nothing in the capture that it can hold), Unwritable.
+Result<void> writeCapture(const Capture& capture, const std::string& path, const WriteHints& hints);
+
+/// Every suffix in words: ".vcd, .csv and .bin, with .gz too".
+std::string suffixList();
 
 }  // namespace bexto

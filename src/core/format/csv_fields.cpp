@@ -151,24 +151,16 @@ namespace {
 bool readDateTime(std::string_view field, char decimal, CsvTime& time)
 {
   constexpr std::size_t kDate = 10;
-  if (field.size() < kDate + 2 || field[4] != '-' || field[7] != '-' || (field[kDate] != ' ' && field[kDate] != 'T'))
+  if (field.size() < kDate + 2 || (field[kDate] != ' ' && field[kDate] != 'T'))
     return false;
-  const auto year = parseInteger(field.substr(0, 4));
-  const auto month = parseInteger(field.substr(5, 2));
-  const auto day = parseInteger(field.substr(8, 2));
-  if (!year || !month || !day)
-    return false;
-  const std::chrono::year_month_day date(std::chrono::year(static_cast<int>(*year)),
-                                         std::chrono::month(static_cast<unsigned>(*month)),
-                                         std::chrono::day(static_cast<unsigned>(*day)));
+  const auto date = parseDate(field.substr(0, kDate));
   std::string_view clock = field.substr(kDate + 1);
   if (clock.ends_with('Z'))
     clock.remove_suffix(1);
-  if (!date.ok() || clock.find(':') == std::string_view::npos || clock.front() == '-' ||
+  if (!date || clock.find(':') == std::string_view::npos || clock.front() == '-' ||
       !readCsvTime(clock, decimal, 12, time))
     return false;
-  constexpr WidePicoseconds kDay = WidePicoseconds{86400} * 1000000000000;
-  time.picoseconds += kDay * std::chrono::sys_days(date).time_since_epoch().count();
+  time.picoseconds += *date;
   return true;
 }
 

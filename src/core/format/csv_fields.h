@@ -5,6 +5,8 @@
 #include <string_view>
 #include <vector>
 
+#include "core/base/utc_text.h"
+
 namespace bexto {
 
 /// ASCII letters small.
@@ -22,9 +24,6 @@ std::vector<std::string_view> csvLines(std::string_view text, bool whole);
 
 /// The level that a field means: 0, 1, or -1 for none (as before). 2: it is no level.
 int csvLevel(std::string_view field);
-
-/// Picoseconds since whenever a file counts from: 64 bits do not reach from 1970.
-__extension__ using WidePicoseconds = __int128;
 
 /// A time as fields have it. Exact: `mantissa` * 10^-decimals units.
 struct CsvTime {

@@ -2,7 +2,9 @@
 
 #include <cstddef>
 #include <optional>
+#include <vector>
 
+#include "core/decode/bus.h"
 #include "core/format/csv_layout.h"
 
 namespace bexto {
@@ -14,9 +16,11 @@ struct ReadHints {
   std::optional<CsvLayout> layout = {};  ///< of rows of text; none: as it is recognised
 };
 
-/// The rate that is written of samples: every transition falls on one when none is said and there is such a rate.
+/// What a file is to hold besides what the capture says.
 struct WriteHints {
-  double rate = 0;  ///< samples a second; 0: as the capture has it
+  /// Samples a second; 0: as the capture has it, else so that every transition falls on one.
+  double rate = 0;
+  std::vector<Bus> buses = {};  ///< of which files of frames are made
 };
 
 }  // namespace bexto

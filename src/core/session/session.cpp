@@ -145,8 +145,10 @@ void removeMarker(Session& session, MarkerId id)
   std::erase_if(session.markers, [id](const Marker& m) { return m.id == id; });
 }
 
-void takeCapture(Session& session, const std::string& source)
+void takeCapture(Session& session, const std::string& source, const std::vector<Bus>& own)
 {
+  for (const Bus& bus : own)
+    addBus(session, bus);
   session.source = source;
   session.markers.clear();
   session.view = {};

@@ -97,7 +97,8 @@ void removeMarkersOf(Session& session, SegmentId segment);
 SegmentId whereMarkersDiffer(const std::vector<Marker>& a, const std::vector<Marker>& b);
 
 /// Another capture: what was noted of the one before means nothing in it; buses, channels and lanes are as they were,
-/// because after a change to the firmware the next capture has the same wires.
-void takeCapture(Session& session, const std::string& source);
+/// because after a change to the firmware the next capture has the same wires. `own` are those that it brings
+/// (busesOfRecords()).
+void takeCapture(Session& session, const std::string& source, const std::vector<Bus>& own = {});
 
 }  // namespace bexto

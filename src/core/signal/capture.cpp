@@ -31,7 +31,7 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
   }
   if (!found.empty()) {
     for (const std::size_t other : found) {
-      if (!channels[other].track.sameAs(channels[found.front()].track))
+      if (!channels[other].sameAs(channels[found.front()]))
         return fail(ErrorCode::BadArgument, say("the channel name '{}' fits more than one wire", wanted), source,
                     say("write {} or {}", channels[found.front()].path, channels[other].path));
     }
@@ -43,6 +43,12 @@ Result<std::size_t> Capture::find(const std::string& wanted) const
   const std::string near = nearest(wanted, names);
   return fail(ErrorCode::BadArgument, say("there is no channel '{}'", wanted), source,
               near.empty() ? say("`bexto-cli info` lists the channels") : say("did you mean '{}'?", near));
+}
+
+bool Capture::isOnlyRecords() const
+{
+  return !channels.empty() &&
+         std::none_of(channels.begin(), channels.end(), [](const Channel& c) { return c.isWire(); });
 }
 
 void nameChannels(Capture& capture)

@@ -56,6 +56,10 @@ CREATE TABLE attachment (name TEXT PRIMARY KEY, content BLOB NOT NULL);
     R"(
 ALTER TABLE segment ADD COLUMN sample_rate REAL NOT NULL DEFAULT 0;
 ALTER TABLE marker ADD COLUMN segment INTEGER NOT NULL DEFAULT 0;
+)",
+    // 4: what the bytes of tracks of the kind "records" mean.
+    R"(
+ALTER TABLE track ADD COLUMN link_type INTEGER NOT NULL DEFAULT 0;
 )"};
 
 }  // namespace

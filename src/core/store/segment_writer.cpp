@@ -11,6 +11,7 @@
 #include <unordered_map>
 
 #include "core/store/chunk_blob.h"
+#include "core/store/record_blob.h"
 #include "core/store/session_store.h"
 
 namespace bexto {
@@ -25,6 +26,13 @@ ChunkBlobs blobsOf(const EdgeChunk& chunk)
   static const ChunkBlobs kLost{{0}, {0}};
   const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
   return stored != nullptr ? stored->readBlobs(chunk.key()).value_or(kLost) : packChunk(chunk);
+}
+
+std::vector<std::uint8_t> blobOf(const RecordChunk& chunk)
+{
+  static const std::vector<std::uint8_t> kLost{0};
+  const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
+  return stored != nullptr ? stored->readDeltas(chunk.key()).value_or(kLost) : packRecords(*chunk.block());
 }
 
 /// The chunks of a track in their packed form, one after the other. Packing is most of the work, so some are packed at
@@ -90,14 +98,17 @@ class ChunkWriter {
 
   void write(const EdgeChunk& chunk, const ChunkBlobs& blobs, std::int64_t track, std::size_t number)
   {
-    const ChunkFacts& facts = chunk.facts();
-    m_chunk.bind(1, track).bind(2, static_cast<std::int64_t>(number));
-    m_chunk.bind(3, static_cast<std::int64_t>(facts.firstIndex)).bind(4, static_cast<std::int64_t>(facts.count));
-    m_chunk.bind(5, facts.first).bind(6, facts.last).run();
-    const std::int64_t id = m_database.lastId();
+    const std::int64_t id = writeFacts(chunk.facts(), track, number);
     m_summary.bind(1, id).bind(2, blobs.summary).run();
     m_deltas.bind(1, id).bind(2, blobs.deltas).run();
     m_bytes += blobs.summary.size() + blobs.deltas.size();
+  }
+
+  void write(const RecordChunk& chunk, std::int64_t track, std::size_t number)
+  {
+    const std::vector<std::uint8_t> blob = blobOf(chunk);
+    m_deltas.bind(1, writeFacts(chunk.facts(), track, number)).bind(2, blob).run();
+    m_bytes += blob.size();
   }
 
   void remove(std::int64_t track, std::size_t number)
@@ -115,6 +126,15 @@ class ChunkWriter {
   }
 
  private:
+  template <typename Facts>
+  std::int64_t writeFacts(const Facts& facts, std::int64_t track, std::size_t number)
+  {
+    m_chunk.bind(1, track).bind(2, static_cast<std::int64_t>(number));
+    m_chunk.bind(3, static_cast<std::int64_t>(facts.firstIndex)).bind(4, static_cast<std::int64_t>(facts.count));
+    m_chunk.bind(5, facts.first).bind(6, facts.last).run();
+    return m_database.lastId();
+  }
+
   Database& m_database;
   Statement m_chunk;
   Statement m_summary;
@@ -135,14 +155,18 @@ void SegmentWriter::begin(Database& database, const Segment& segment)
       .bind(2, m_place)
       .run();
   m_segment = database.lastId();
-  Statement addTrack = database.prepare("INSERT INTO track (segment, kind, start_level) VALUES (?, 'edges', ?)");
+  Statement addTrack =
+      database.prepare("INSERT INTO track (segment, kind, start_level, link_type) VALUES (?, ?, ?, ?)");
   Statement addChannel = database.prepare("INSERT INTO channel VALUES (?, ?, ?, ?)");
   std::unordered_map<const void*, std::size_t> known;  // a wire with several names is stored once
   for (std::size_t i = 0; i < capture.channels.size(); ++i) {
-    const EdgeTrack& track = capture.channels[i].track;
-    const auto [at, isNew] = known.try_emplace(track.identity(), m_tracks.size());
+    const Channel& channel = capture.channels[i];
+    const void* const identity = channel.isWire() ? channel.track.identity() : channel.records.get();
+    const auto [at, isNew] = known.try_emplace(identity, m_tracks.size());
     if (isNew) {
-      addTrack.bind(1, m_segment).bind(2, std::int64_t{track.startLevel() ? 1 : 0}).run();
+      addTrack.bind(1, m_segment).bind(2, channel.isWire() ? "edges" : "records");
+      addTrack.bind(3, std::int64_t{channel.track.startLevel() ? 1 : 0});
+      addTrack.bind(4, std::int64_t{channel.isWire() ? LinkType{0} : channel.records->linkType()}).run();
       m_tracks.push_back({database.lastId()});
       m_channelOf.push_back(i);
     }
@@ -166,19 +190,38 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
   if (m_segment == 0)
     begin(database, segment);
   ChunkWriter chunks(database);
-  const auto trackOf = [&](std::size_t i) -> const EdgeTrack& { return capture.channels.at(m_channelOf[i]).track; };
+  const auto channelOf = [&](std::size_t i) -> const Channel& { return capture.channels.at(m_channelOf[i]); };
+  const auto sizeOf = [&](std::size_t i) {
+    const Channel& channel = channelOf(i);
+    return channel.isWire() ? channel.track.size() : channel.records->size();
+  };
   std::uint64_t wanted = 0;
   std::uint64_t there = 0;
   for (std::size_t i = 0; i < m_tracks.size(); ++i) {
-    wanted += trackOf(i).size();
+    wanted += sizeOf(i);
     there += m_tracks[i].edges;
   }
   bool all = true;
+  const auto goesOn = [&] {
+    progress.report(static_cast<double>(there) / static_cast<double>(wanted));
+    return database.ok() && !stop.stop_requested() && chunks.bytes() < most;
+  };
   for (std::size_t i = 0; i < m_tracks.size() && all; ++i) {
-    const EdgeTrack& track = trackOf(i);
     Written& written = m_tracks[i];
-    if (written.edges == track.size())
+    if (written.edges == sizeOf(i))
       continue;
+    if (!channelOf(i).isWire()) {
+      const auto& records = channelOf(i).records->chunks();
+      while (written.chunks < records.size() && all) {
+        const RecordChunk& chunk = *records[written.chunks];
+        chunks.write(chunk, written.id, written.chunks++);
+        there += chunk.facts().count;
+        written.edges += chunk.facts().count;
+        all = goesOn();
+      }
+      continue;
+    }
+    const EdgeTrack& track = channelOf(i).track;
     if (written.edges % kFullChunk != 0)
       chunks.remove(written.id, written.chunks);  // it has grown; who reads has the rows of their own snapshot
     PackedAhead packed(track, written.chunks);
@@ -188,8 +231,7 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
       there += chunk.firstIndex() + chunk.count() - written.edges;
       written.edges = chunk.firstIndex() + chunk.count();
       written.chunks = chunk.count() == kFullChunk ? c + 1 : c;
-      progress.report(static_cast<double>(there) / static_cast<double>(wanted));
-      all = database.ok() && !stop.stop_requested() && chunks.bytes() < most;
+      all = goesOn();
     }
   }
   all = there == wanted;

@@ -20,7 +20,7 @@ class SegmentWriter {
 
   /// Writes until about `most` bytes were written or `stop` is set; true: all is there. What goes wrong is in the
   /// database's outcome(). Requires: segment.capture has the channels of the call before, the same or longer, and
-  /// `database` is the same.
+  /// `database` is the same. Records do not grow.
   bool write(Database& database, const Segment& segment, const std::stop_token& stop, Progress& progress,
              std::size_t most = std::numeric_limits<std::size_t>::max());
 
@@ -28,7 +28,7 @@ class SegmentWriter {
   struct Written {
     std::int64_t id = 0;      ///< row of the track
     std::size_t chunks = 0;   ///< that are full, and so will not change
-    std::uint64_t edges = 0;  ///< in all chunks
+    std::uint64_t edges = 0;  ///< or records, in all chunks
   };
 
   void begin(Database& database, const Segment& segment);

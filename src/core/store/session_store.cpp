@@ -15,6 +15,7 @@
 #include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/signal/sample_clock.h"
+#include "core/store/record_blob.h"
 #include "core/store/schema.h"
 #include "core/store/segment_writer.h"
 #include "core/store/session_value.h"
@@ -113,25 +114,39 @@ Result<void> settle(const std::string& path)
   return database->outcome();
 }
 
-/// The chunks of a segment's tracks. nullopt when they do not follow one another.
-std::optional<std::vector<std::shared_ptr<const EdgeChunk>>> chunksOf(Statement& rows, std::int64_t track,
-                                                                      const std::shared_ptr<const ChunkSource>& source)
+/// Transitions rise, records may be of one time.
+bool isSound(const ChunkFacts& facts, std::int64_t last)
 {
-  std::vector<std::shared_ptr<const EdgeChunk>> chunks;
-  std::uint64_t edges = 0;
+  const auto most = static_cast<std::uint64_t>(facts.last) - static_cast<std::uint64_t>(facts.first) + 1;
+  return facts.count <= kChunkBlocks * kBlockEdges && facts.first > last && facts.count <= most;
+}
+bool isSound(const RecordFacts& facts, std::int64_t last)
+{
+  return facts.count <= RecordLogBuilder::kChunkRecords && facts.first >= last;
+}
+
+/// The chunks of a segment's tracks. nullopt when they do not follow one another.
+template <typename Chunk>
+std::optional<std::vector<std::shared_ptr<const Chunk>>> chunksOf(Statement& rows, std::int64_t track,
+                                                                  const std::shared_ptr<const SessionStore>& source)
+{
+  std::vector<std::shared_ptr<const Chunk>> chunks;
+  std::uint64_t count = 0;
   std::int64_t last = -1;
   rows.bind(1, track);
   bool sound = true;
   while (sound && rows.next()) {
-    const ChunkFacts facts{static_cast<std::uint64_t>(rows.number(1)), static_cast<std::size_t>(rows.number(2)),
-                           rows.number(3), rows.number(4)};
-    const auto most = static_cast<std::uint64_t>(facts.last) - static_cast<std::uint64_t>(facts.first) + 1;
-    sound = facts.firstIndex == edges && facts.count > 0 && facts.count <= kChunkBlocks * kBlockEdges &&
-            facts.first > last && facts.last >= facts.first && facts.last < kNever.count() && facts.count <= most;
-    edges += facts.count;
+    std::decay_t<decltype(std::declval<Chunk>().facts())> facts;
+    facts.firstIndex = static_cast<std::uint64_t>(rows.number(1));
+    facts.count = static_cast<std::size_t>(rows.number(2));
+    facts.first = rows.number(3);
+    facts.last = rows.number(4);
+    sound = facts.firstIndex == count && facts.count > 0 && facts.last >= facts.first && facts.first >= 0 &&
+            facts.last < kNever.count() && isSound(facts, last);
+    count += facts.count;
     last = facts.last;
     if (sound)
-      chunks.push_back(std::make_shared<const EdgeChunk>(facts, source, rows.number(0)));
+      chunks.push_back(std::make_shared<const Chunk>(facts, source, rows.number(0)));
   }
   rows.reset();
   if (!sound)
@@ -248,7 +263,9 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
       "SELECT id, name, source, started_at, started_by, trigger_ps, tick_ps, end_ps, whole, notes, sample_rate FROM "
       "segment"
       " ORDER BY place");
-  Statement tracks = m_database->prepare("SELECT id, start_level FROM track WHERE segment = ? AND kind = 'edges'");
+  Statement tracks = m_database->prepare(
+      "SELECT id, start_level, kind = 'edges', link_type FROM track WHERE segment = ? AND kind IN ('edges', "
+      "'records')");
   Statement chunks = m_database->prepare(
       "SELECT id, first_index, count, first_ps, last_ps FROM chunk WHERE track = ? ORDER BY number");
   Statement channels = m_database->prepare("SELECT path, track FROM channel WHERE segment = ? ORDER BY place");
@@ -273,23 +290,36 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
     }
     if (!segment.whole)
       capture.notes.push_back(say("the recording was cut off; it is here up to {}", lengthText(capture.end, 6)));
-    std::unordered_map<std::int64_t, EdgeTrack> known;
+    capture.startedAt = segment.startedAt;
+    std::unordered_map<std::int64_t, Channel> known;
+    const auto reachesTo = [&capture](const auto& list) {
+      if (!list.empty())
+        capture.end = std::max(capture.end, Picoseconds{list.back()->facts().last});
+    };
     tracks.bind(1, id);
     while (tracks.next()) {
-      auto list = chunksOf(chunks, tracks.number(0), self);
-      if (!list)
-        return damaged(m_path);
-      if (!list->empty())
-        capture.end = std::max(capture.end, Picoseconds{list->back()->facts().last});
-      known.emplace(tracks.number(0), EdgeTrack(tracks.number(1) != 0, std::move(*list)));
+      Channel& channel = known[tracks.number(0)];
+      if (tracks.number(2) != 0) {
+        auto list = chunksOf<EdgeChunk>(chunks, tracks.number(0), self);
+        if (!list)
+          return damaged(m_path);
+        reachesTo(*list);
+        channel.track = EdgeTrack(tracks.number(1) != 0, std::move(*list));
+      } else {
+        auto list = chunksOf<RecordChunk>(chunks, tracks.number(0), self);
+        if (!list)
+          return damaged(m_path);
+        reachesTo(*list);
+        channel.records = std::make_shared<const RecordLog>(static_cast<LinkType>(tracks.number(3)), std::move(*list));
+      }
     }
     channels.bind(1, id);
     while (channels.next()) {
       const auto track = known.find(channels.number(1));
       if (track == known.end())
         return damaged(m_path);
-      const std::string path = channels.text(0);
-      capture.channels.push_back({path, {}, track->second});
+      capture.channels.push_back(track->second);
+      capture.channels.back().path = channels.text(0);
     }
     vectors.bind(1, id);
     while (vectors.next()) {
@@ -382,6 +412,20 @@ std::optional<PackedBytes> SessionStore::readBytes(std::int64_t key, const Chunk
   if (!bytes)
     lose(key);
   return bytes;
+}
+
+std::optional<RecordBlock> SessionStore::readRecords(std::int64_t key, const RecordFacts& facts) const
+{
+  const auto blob = readBlob(m_reading->deltas, key);
+  auto block = blob ? unpackRecords(*blob, facts) : std::nullopt;
+  if (!block)
+    lose(key);
+  return block;
+}
+
+std::optional<std::vector<std::uint8_t>> SessionStore::readDeltas(std::int64_t key) const
+{
+  return readBlob(m_reading->deltas, key);
 }
 
 std::optional<ChunkBlobs> SessionStore::readBlobs(std::int64_t key) const

@@ -23,7 +23,7 @@ bool looksLikeSession(const std::string& path);
 /// save() from one at a time.
 ///
 /// Nothing is written before save(): opened and closed, the file is what it was, byte by byte.
-class SessionStore final : public ChunkSource {
+class SessionStore final : public ChunkSource, public RecordSource {
   struct Private {};
 
  public:
@@ -52,8 +52,11 @@ class SessionStore final : public ChunkSource {
   std::optional<ChunkSummary> readSummary(std::int64_t key, const ChunkFacts& facts) const override;
   std::optional<PackedBytes> readBytes(std::int64_t key, const ChunkFacts& facts,
                                        const ChunkSummary& summary) const override;
+  std::optional<RecordBlock> readRecords(std::int64_t key, const RecordFacts& facts) const override;
   /// As they stand in the file. nullopt: they cannot be read.
   std::optional<ChunkBlobs> readBlobs(std::int64_t key) const;
+  /// The same of a chunk of records.
+  std::optional<std::vector<std::uint8_t>> readDeltas(std::int64_t key) const;
 
  private:
   struct Reading;

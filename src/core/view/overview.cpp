@@ -9,6 +9,7 @@ std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange who
 {
   std::vector<std::uint8_t> density(static_cast<std::size_t>(std::max(0, columns)), 0);
   const TimeAxis axis(whole, std::max(1, columns));
+  std::vector<std::uint64_t> counts(density.size(), 0);
   std::uint64_t first = frames.firstFrom(axis.timeAt(0));
   for (std::size_t x = 0; x < density.size(); ++x) {
     const Picoseconds begin = axis.timeAt(static_cast<double>(x));
@@ -28,7 +29,15 @@ std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange who
       const double share = std::min(1.0, busy / axis.picosecondsPerPixel());
       density[x] = static_cast<std::uint8_t>(1 + std::lround(254.0 * share));
     }
+    counts[x] = next - first;
     first = next;
+  }
+  // Of frames without a length only how many there are can be told.
+  const auto most = std::max_element(counts.begin(), counts.end());
+  for (std::size_t x = 0; x < density.size(); ++x) {
+    if (density[x] == 0 && counts[x] > 0)
+      density[x] = static_cast<std::uint8_t>(
+          1 + std::lround(254.0 * static_cast<double>(counts[x]) / static_cast<double>(*most)));
   }
   return density;
 }
@@ -67,6 +76,30 @@ TimeRange spanAround(TimeRange time, double room)
   return {minus(time.begin, extra), plus(time.end, extra)};
 }
 
+namespace {
+
+/// The same for transactions of which only their moments are known: their distances say which belong together. What is
+/// said of the last has its room too.
+TimeRange firstMoments(const Transactions& transactions, TimeRange whole)
+{
+  constexpr std::uint64_t kSome = 4;
+  if (transactions.size() < 2)
+    return whole;
+  TimeRange stretch{transactions.beginOf(0), transactions.beginOf(1)};
+  Picoseconds step = stretch.length();
+  for (std::uint64_t i = 2; i < std::min(kSome, transactions.size()); ++i) {
+    const Picoseconds next = transactions.beginOf(i) - stretch.end;
+    if (next > step * 3)
+      break;
+    step = std::max(step, next);
+    stretch.end += next;
+  }
+  stretch.end = std::min(plus(stretch.end, step), whole.end);
+  return stretch.empty() ? whole : spanAround(stretch, 0.06);
+}
+
+}  // namespace
+
 TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange whole)
 {
   Picoseconds begin = kNever;
@@ -82,6 +115,8 @@ TimeRange firstActiveStretch(const std::vector<Transactions>& streams, TimeRange
   // Up to three transactions, as long as they follow one another closely: what comes after a long pause is another
   // story.
   TimeRange stretch = leader->timeOf(0);
+  if (stretch.empty())
+    return firstMoments(*leader, whole);
   const Picoseconds first = stretch.length();
   for (std::uint64_t i = 1; i < std::min<std::uint64_t>(3, leader->size()); ++i) {
     const TimeRange next = leader->timeOf(i);

@@ -9,7 +9,8 @@
 namespace bexto {
 
 /// How busy a stream is in each of `columns` equal parts of the whole: 0 for nothing, else 1 to 255 for the share of
-/// time that frames take. Costs a search a column.
+/// time that frames take; of frames without a length, how many there are beside the fullest part. Costs a search a
+/// column.
 std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange whole, int columns);
 
 /// Numbers of all faulty frames, in order. One pass over two columns of the index.

@@ -268,9 +268,10 @@ void AnatomyPanel::refresh()
   m_previous->setEnabled(number > 0);
   m_next->setEnabled(number + 1 < transactions.size());
   m_title->setText(toQString(sentenceOf(view.shown, transactions, number, 16).text()));
-  m_place->setText(tr("%1 s  %2  #%3")
-                       .arg(toQString(momentText(time.begin, 9)), toQString(lengthText(time.length())),
-                            toQString(countText(number + 1))));
+  // Of a recorded frame nobody knows how long it was.
+  const QString length = time.empty() ? QString() : toQString(lengthText(time.length())) + QStringLiteral("  ");
+  m_place->setText(
+      tr("%1 s  %2#%3").arg(toQString(momentText(time.begin, 9)), length, toQString(countText(number + 1))));
   setInk(*m_place, Ink::Muted);
   const FrameErrors errors = transactions.errorsOf(number);
   m_faults->setVisible(errors != 0);
@@ -306,7 +307,8 @@ void AnatomyPanel::refresh()
         row.current = first == mine && first < end && mine < mineEnd;
       }
     }
-    row.when = QStringLiteral("+") + toQString(lengthText(span.begin - time.begin, 3));
+    if (!stream.input.records)
+      row.when = QStringLiteral("+") + toQString(lengthText(span.begin - time.begin, 3));
     rows.push_back(std::move(row));
   }
   m_fields->show(std::move(rows), count - std::min(count, kMostFields));
@@ -335,7 +337,10 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
       name = toQString(say(field.name));
   }
   const QString value = values.isEmpty() ? name : values.join(QStringLiteral(" / "));
-  m_stripTitle->setText(bits.empty() ? tr("No bits") : tr("Bits of %1").arg(value));
+  m_stripTitle->setText(stream.input.records ? tr("Recorded without its bits")
+                        : bits.empty()       ? tr("No bits")
+                                             : tr("Bits of %1").arg(value));
+  m_strip->setVisible(!stream.input.records);
   m_strip->show(bits, anatomy.nominalBit);
 }
 

@@ -116,11 +116,20 @@ void BusCard::resizeEvent(QResizeEvent* /*event*/)
   m_stop->move(width() - m_stop->width() - 8, px(kStopTop));
 }
 
+/// Whether its frames came without a wire.
+bool BusCard::hasRecords() const
+{
+  const std::vector<StreamView>& streams = m_engine.find(m_bus)->streams;
+  return std::any_of(streams.begin(), streams.end(), [](const StreamView& s) { return s.input.records != nullptr; });
+}
+
 BusCard::Measured BusCard::measured() const
 {
   const BusView& view = *m_engine.find(m_bus);
   if (view.stopped)
     return {tr("stopped at %1 %").arg(qRound(view.progress * 100.0)), true};
+  if (hasRecords() && !view.decoding)
+    return {tr("recorded as frames"), false};
   double hertz = 0.0;
   for (const StreamView& stream : view.streams)
     hertz = hertz > 0.0 ? hertz : stream.measuredHertz;
@@ -168,7 +177,9 @@ QStringList BusCard::lines() const
     wires << toQString(wire.channel);
   const QString settings = toQString(view.wanted.protocol().settingsSummary(view.wanted));
   QStringList about{wires.join(QLatin1Char(' '))};
-  if (!settings.isEmpty())
+  // A rate to be found from the wire is none where there is no wire.
+  const bool saysNothing = hasRecords() && view.wanted.protocol().setRate(view.wanted) <= 0.0;
+  if (!settings.isEmpty() && !saysNothing)
     about.insert(view.wanted.protocol().facts().wiresFirst ? 1 : 0, settings);
   QStringList lines{toQString(view.wanted.name), toQString(view.wanted.protocol().label()),
                     about.join(QStringLiteral(" · "))};

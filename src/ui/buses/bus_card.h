@@ -48,6 +48,7 @@ class BusCard : public QFrame, public SpokenButton {
     QString text;
     bool off = false;  ///< more than a receiver tolerates
   };
+  bool hasRecords() const;
   Measured measured() const;
   QString countLine() const;
   QString faultLine() const;

@@ -149,8 +149,11 @@ void BusEditor::fillChannels()
     combo->clear();
     combo->addItem(role.required ? QString() : tr("none"), QString());
     if (m_engine.capture()) {
-      for (const Channel& channel : m_engine.capture()->channels)
-        combo->addItem(toQString(channel.name));
+      const auto linkType = m_draft.protocol().facts().linkType;
+      for (const Channel& channel : m_engine.capture()->channels) {
+        if (channel.isWire() || (role.mayBeRecords && channel.records->linkType() == linkType))
+          combo->addItem(toQString(channel.name));
+      }
     }
     combo->setCurrentText(text);
   }

@@ -41,7 +41,7 @@ Segment segmentOf(const QString& path, std::shared_ptr<const Capture> capture, b
   const QFileInfo file(path);
   const QDateTime begin = grows || !file.exists() ? QDateTime::currentDateTime() : file.lastModified();
   return {file.completeBaseName().toStdString(),
-          begin.toUTC().toString(Qt::ISODate).toStdString(),
+          capture->startedAt.empty() ? begin.toUTC().toString(Qt::ISODate).toStdString() : capture->startedAt,
           {},
           !grows,
           std::move(capture)};

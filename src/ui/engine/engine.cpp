@@ -88,8 +88,11 @@ void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& 
   m_elsewhere.clear();
   m_elsewhereJob->cancel();
   m_all = false;
+  const std::vector<Bus> own = busesOfRecords(*capture, wantedBuses());
   showCapture(std::move(capture));
-  m_session.takeCapture(path);
+  m_taking = !own.empty();
+  m_session.takeCapture(path, own);
+  m_taking = false;
   m_segments.front().id = m_session.value().segment;
   Q_EMIT captureChanged();
   decodeAll();
@@ -516,12 +519,17 @@ void Engine::tell()
   Q_EMIT changed(told);
 }
 
+std::vector<Bus> Engine::wantedBuses() const
+{
+  std::vector<Bus> buses;
+  for (const SessionBus& bus : m_session.value().buses)
+    buses.push_back(bus.bus);
+  return buses;
+}
+
 Bus Engine::suggestBus(const Protocol& protocol) const
 {
-  std::vector<Bus> others;
-  for (const SessionBus& bus : m_session.value().buses)
-    others.push_back(bus.bus);
-  return bexto::suggestBus(protocol, m_capture.get(), others);
+  return bexto::suggestBus(protocol, m_capture.get(), wantedBuses());
 }
 
 std::vector<LedgerSource> Engine::ledgerSources() const

@@ -103,6 +103,7 @@ class Engine : public QObject {
   void changed(const bexto::ui::EngineChange& change);
 
  private:
+  std::vector<Bus> wantedBuses() const;
   /// What a decode has found and nobody was told of yet.
   struct Arrived {
     std::vector<StreamView> streams;
@@ -162,7 +163,7 @@ class Engine : public QObject {
   std::vector<std::unique_ptr<Entry>> m_buses;
   EngineChange m_untold;
   bool m_deliverySoon = false;
-  bool m_taking = false;  ///< a session: what follows is told at its end
+  bool m_taking = false;  ///< a session, or a capture with its buses: what follows is told at its end
 };
 
 }  // namespace bexto::ui

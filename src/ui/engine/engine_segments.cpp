@@ -203,6 +203,10 @@ void Engine::addSegments(const std::vector<Segment>& segments)
   Session session = m_session.value();
   numberSegments(m_segments, session);
   m_session.setLastSegment(session.lastSegment);
+  for (const Segment& segment : segments) {
+    for (const Bus& bus : busesOfRecords(*segment.capture, wantedBuses()))
+      m_session.addBus(bus);
+  }
   decodeElsewhere();
   m_untold.elsewhere = listsAllSegments();
   tell();

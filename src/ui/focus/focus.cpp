@@ -322,8 +322,18 @@ void Focus::showEverything()
 
 void Focus::zoomToSelection()
 {
-  if (m_selection.valid())
-    zoomTo(selectedTime());
+  if (!m_selection.valid())
+    return;
+  TimeRange time = selectedTime();
+  // Of a recorded frame only its moment is known: up to the next one is what is said of it.
+  const Transactions& transactions = selectedStream().transactions;
+  const std::uint64_t next = selectedTransaction() + 1;
+  if (time.empty() && next < transactions.size())
+    time.end = transactions.beginOf(next);
+  constexpr std::chrono::milliseconds kRoom{1};
+  if (time.empty())
+    time.end = plus(time.begin, kRoom);
+  zoomTo(time);
 }
 
 void Focus::setCursor(std::optional<Picoseconds> t)

@@ -115,7 +115,9 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
       cell.setRight(cell.right() - flagWidth(look.marker));
       return bytes ? paintBytes(cell, line) : line.isDetail ? paintDetail(cell, line) : paintSentence(cell, line, look);
     case LedgerColumn::Duration:
-      return text(cell, toQString(lengthText(line.length, 3)), true, c.muted, true);
+      // Of a recorded frame nobody knows.
+      return text(cell, line.length > Picoseconds{0} ? toQString(lengthText(line.length, 3)) : QStringLiteral("–"),
+                  true, c.muted, true);
     default:
       break;
   }

@@ -240,16 +240,14 @@ void MarkersPanel::moveToEdge(bool forward)
 {
   const Marker* const marker =
       m_list->currentItem() == nullptr ? nullptr : m_session.value().find(idOf(*m_list->currentItem()));
-  const int wire = m_wire->currentIndex();
-  if (marker == nullptr || !m_engine.capture() || wire < 0 ||
-      static_cast<std::size_t>(wire) >= m_engine.capture()->channels.size())
+  const Channel* const wire = chosenWire();
+  if (marker == nullptr || wire == nullptr)
     return;
-  const Channel& channel = m_engine.capture()->channels[static_cast<std::size_t>(wire)];
-  const Picoseconds edge = forward ? channel.track.nextAfter(marker->time) : channel.track.previousBefore(marker->time);
+  const Picoseconds edge = forward ? wire->track.nextAfter(marker->time) : wire->track.previousBefore(marker->time);
   if (edge == kNever || edge < Picoseconds{0})
     return;
-  const bool rises = channel.signal().levelAt(edge);
-  const QString name = toQString(m_session.value().lanes.nameOf(channel.path, channel.name));
+  const bool rises = wire->signal().levelAt(edge);
+  const QString name = toQString(m_session.value().lanes.nameOf(wire->path, wire->name));
   m_session.moveMarker(marker->id, edge, rises ? tr("%1 rises").arg(name) : tr("%1 falls").arg(name));
   m_focus.reveal({edge, edge});
 }
@@ -296,10 +294,21 @@ void MarkersPanel::updateWires()
   const QString before = m_wire->currentText();
   m_wire->clear();
   if (m_engine.capture()) {
-    for (const Channel& channel : m_engine.capture()->channels)
-      m_wire->addItem(toQString(channel.name));
+    const std::vector<Channel>& channels = m_engine.capture()->channels;
+    for (std::size_t i = 0; i < channels.size(); ++i) {
+      if (channels[i].isWire())
+        m_wire->addItem(toQString(channels[i].name), static_cast<uint>(i));
+    }
   }
   m_wire->setCurrentIndex(std::max(m_wire->findText(before), m_wire->count() > 0 ? 0 : -1));
+}
+
+const Channel* MarkersPanel::chosenWire() const
+{
+  const std::size_t channel = m_wire->currentData().toUInt();
+  const auto& capture = m_engine.capture();
+  return m_wire->currentIndex() < 0 || !capture || channel >= capture->channels.size() ? nullptr
+                                                                                       : &capture->channels[channel];
 }
 
 std::optional<Picoseconds> MarkersPanel::placeOf(const QComboBox* choice) const
@@ -354,9 +363,8 @@ void MarkersPanel::measure()
     return;
   std::optional<ConditionedTrack> wire;
   const QString wireName = m_wire->currentText();
-  if (m_wire->currentIndex() >= 0 &&
-      static_cast<std::size_t>(m_wire->currentIndex()) < m_engine.capture()->channels.size())
-    wire = m_engine.capture()->channels[static_cast<std::size_t>(m_wire->currentIndex())].signal();
+  if (const Channel* const chosen = chosenWire())
+    wire = chosen->signal();
   std::vector<LedgerSource> streams;
   const BusId bus{m_bus->currentData().toUInt()};
   for (const LedgerSource& source : m_engine.ledgerSources()) {

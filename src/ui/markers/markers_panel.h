@@ -40,6 +40,8 @@ class MarkersPanel : public QWidget {
   void measure();
   void moveToEdge(bool forward);
   void edited(QTreeWidgetItem* item, int column);
+  /// nullptr: none is chosen, or there is none. It lives as long as the capture.
+  const Channel* chosenWire() const;
   std::optional<Picoseconds> placeOf(const QComboBox* choice) const;
   void say(const QStringList& lines);
 

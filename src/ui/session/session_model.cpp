@@ -185,12 +185,13 @@ void SessionModel::assumeColumns(const std::string& list, const std::vector<Colu
   m_value.columns.try_emplace(list, columns);
 }
 
-void SessionModel::takeCapture(const QString& path)
+void SessionModel::takeCapture(const QString& path, const std::vector<Bus>& own)
 {
   m_steps.clear();
   SessionChange change;
   change.markers = !m_value.markers.empty();
-  bexto::takeCapture(m_value, path.toStdString());
+  change.busList = !own.empty();
+  bexto::takeCapture(m_value, path.toStdString(), own);
   if (change.any())
     Q_EMIT changed(change);
 }

@@ -53,7 +53,7 @@ class SessionModel : public QObject {
   /// Columns as they are when nobody has chosen any: what the first choice goes back to.
   void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
-  void takeCapture(const QString& path);
+  void takeCapture(const QString& path, const std::vector<Bus>& own = {});
   /// Another segment is looked at, as `view` says.
   void showSegment(SegmentId segment, const InView& view);
   /// A segment is gone, and what was noted in it: no way leads back to that.

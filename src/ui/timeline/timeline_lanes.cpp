@@ -207,6 +207,7 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
     lane.detail += QLatin1Char(' ') + lane.direction;
   }
   lane.stream = id;
+  lane.hasRecords = stream.input.records != nullptr;
   const auto ofStream = [&](const RoleSpec& role) {
     return view.shown.has(role.name) && (stream.line.empty() || stream.line == role.name);
   };
@@ -220,7 +221,7 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
   group.lanes.push_back(std::move(lane));
   std::size_t next = 0;
   for (const RoleSpec& role : roles) {
-    if (!ofStream(role))
+    if (!ofStream(role) || stream.input.records)
       continue;
     TimelineLane wire = wireLane(*engine.capture(), stream.channels[next++], arrangement);
     wire.stream = id;
@@ -236,6 +237,8 @@ int usualHeight(const TimelineLane& lane)
 {
   if (lane.kind != TimelineLane::Kind::Bus)
     return kWireLaneHeight;
+  if (lane.hasRecords)
+    return kRecordsLaneHeight;
   if (lane.folded)
     return kFoldedBusHeight;
   return kBusLaneHeight + (static_cast<int>(lane.lines.size()) - 1) * kSecondLineHeight;
@@ -277,7 +280,10 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
   if (!engine.capture())
     return lanes;
   std::vector<Group> groups;
-  std::vector<bool> used(engine.capture()->channels.size(), false);
+  // An interface is no wire, whether a bus reads it or not.
+  std::vector<bool> used;
+  for (const Channel& channel : engine.capture()->channels)
+    used.push_back(!channel.isWire());
   for (int b = 0; b < engine.busCount(); ++b) {
     for (std::size_t s = 0; s < engine.bus(b).streams.size(); ++s) {
       const std::vector<std::size_t>& channels = engine.bus(b).streams[s].channels;

@@ -19,6 +19,7 @@ struct TimelineLane {
   QString direction;        ///< of a bus with several streams: "RX"
   StreamId stream = {};     ///< of a wire of no bus: none
   int sampledLine = -1;     ///< of a wire: the bus lane's bits of this line were sampled from it; -1: none were
+  bool hasRecords = false;  ///< of a bus: its frames came whole, without wires, fields and bits
   QStringList lines = {};   ///< of a bus: what its data wires are called; each has fields and bits of its own
   std::size_t channel = 0;  ///< of a wire, in Capture::channels
   ConditionedTrack track = {EdgeTrack(), {}};  ///< of a wire
@@ -52,6 +53,11 @@ inline constexpr int kRulerHeight = 26;
 
 /// A bus lane whose wires are put away is as low as its sentence.
 inline constexpr int kFoldedBusHeight = 25;
+
+/// One without wires has no more than that to show, and its head has two lines.
+inline constexpr int kRecordsLaneHeight = 46;
+/// As far behind a frame as its words mostly reach.
+inline constexpr int kWordsBehind = 260;
 
 /// More wires of no bus than anybody scrolls through unasked: a simulator's dump may have thousands.
 inline constexpr std::size_t kMostLooseWires = 64;

@@ -218,6 +218,32 @@ void TimelinePainter::sentence(const BusView& view, const StreamView& stream, co
     hatch(m_p, QRectF(x + px(6), rect.top() + px(4), end - x - px(8), rect.height() - px(8)), c.fault);
 }
 
+/// A frame of which only its time is known, or that is too short for words: these stand behind it as far as nothing
+/// else does.
+void TimelinePainter::moment(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF bar,
+                             double until, bool selected)
+{
+  const Palette& c = theme().colours();
+  const double x = bar.left() + std::max(px(5.0), std::min(bar.width(), px(12.0)));
+  const double room = until - x - px(8);
+  bar.setWidth(px(2));
+  if (room >= px(24)) {
+    m_p.setFont(theme().words(12, true));
+    const QFontMetrics metrics = m_p.fontMetrics();
+    const auto most = static_cast<std::size_t>(std::clamp(room / px(12), 1.0, 200.0));
+    const Sentence said = sentenceOf(view.shown, stream.transactions, s.transaction, most);
+    const QString all = (s.fault ? QStringLiteral("▲ ") : QString()) + toQString(said.text());
+    const QString text = metrics.elidedText(all, Qt::ElideRight, static_cast<int>(room));
+    if (selected)
+      m_p.fillRect(
+          QRectF(bar.left(), bar.top(), x - bar.left() + metrics.horizontalAdvance(text) + px(4), bar.height()),
+          c.selection);
+    m_p.setPen(s.fault ? c.fault : c.ink);
+    m_p.drawText(QPointF(x, bar.top() + px(14)), text);
+  }
+  m_p.fillRect(bar, s.fault ? c.fault : selected ? c.selection.darker(130) : theme().toneColour(Tone::Address));
+}
+
 void TimelinePainter::field(const LaneField& f, QRectF rect)
 {
   const Palette& c = theme().colours();
@@ -252,11 +278,17 @@ void TimelinePainter::busLane(const TimelineLane& lane, QRect rect)
   const bool here = selection.valid() && selection.stream == lane.stream;
   const std::uint64_t selected = here ? m_focus.selectedTransaction() : 0;
   const int sentenceTop = std::min(px(kSentenceTop), std::max(0, (rect.height() - px(kSentenceHeight)) / 2));
-  for (const LaneSentence& s : content.sentences) {
+  for (std::size_t i = 0; i < content.sentences.size(); ++i) {
+    const LaneSentence& s = content.sentences[i];
     QRectF bar(rect.left() + s.x0, rect.top() + sentenceTop, std::max(1.0, s.x1 - s.x0), px(kSentenceHeight));
     const bool isSelected = here && selected >= s.transaction && selected < s.transaction + s.count;
     if (s.count == 1 && s.x1 - s.x0 >= px(12)) {
       sentence(view, stream, s, bar, isSelected);
+      continue;
+    }
+    if (s.count == 1 && stream.input.records) {
+      const bool isLast = i + 1 == content.sentences.size();
+      moment(view, stream, s, bar, isLast ? rect.right() : rect.left() + content.sentences[i + 1].x0, isSelected);
       continue;
     }
     // Too narrow for words: a stroke, darker the more it stands for.

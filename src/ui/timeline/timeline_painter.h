@@ -35,6 +35,8 @@ class TimelinePainter {
   void numberLane(const TimelineLane& lane, QRect rect);
   QImage wirePicture(const ConditionedTrack& track, int width, int height) const;
   void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
+  void moment(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF bar, double until,
+              bool selected);
   void field(const LaneField& f, QRectF rect);
 
   QPainter& m_p;

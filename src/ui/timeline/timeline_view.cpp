@@ -196,7 +196,9 @@ Selection TimelineView::pick(QPoint pos) const
   if (after == 0)
     return {};
   const Frame frame = frames.frame(after - 1);
-  if (frame.time.end + reach < at)
+  // Of a recorded frame the words behind it are all that there is to point at.
+  const Picoseconds behind = stream->input.records ? timeAt(pos.x() + px(kWordsBehind)) - at : reach;
+  if (plus(frame.time.end, behind) < at)
     return {};
   return {lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
 }

@@ -37,7 +37,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
   setType(*title, Face::Words, 20, true);
   auto* text =
-      new QLabel(tr("Open a capture or a session, or drop one here: %1.").arg(toQString(".bexto, " + suffixList())));
+      new QLabel(tr("Open a capture (%1) or a session (.bexto), or drop one here.").arg(toQString(suffixList())));
   text->setWordWrap(true);
   auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);

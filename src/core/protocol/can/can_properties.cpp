@@ -2,8 +2,10 @@
 #include "core/protocol/can/can_properties.h"
 
 #include <fmt/core.h>
+#include <linux/can/error.h>
 
 #include "core/protocol/can/can_frame.h"
+#include "core/protocol/can/can_record.h"
 
 namespace bexto {
 
@@ -204,11 +206,32 @@ Property ack()
   return p;
 }
 
+Property report()
+{
+  Property p;
+  p.key = "report";
+  p.sort = Property::Sort::Text;
+  p.phrase = "report";
+  p.example = "report:\"bus off\"";
+  p.help = "what a CAN controller reported, in words; only of recorded frames";
+  p.of = [](const FrameContext& c) -> PropertyValue { return valueIf(isCanReport(c.frame), canReportText(c.frame)); };
+  p.said = [](const FrameContext& c) { return canReportText(c.frame); };
+  p.hasColumn = false;  // the sentence says it
+  p.inTables = false;
+  return p;
+}
+
+template <std::uint32_t kClass>
+bool reports(const Bus& /*bus*/, const Frame& frame)
+{
+  return hasCanReport(frame, kClass);
+}
+
 }  // namespace
 
 std::vector<Property> canProperties()
 {
-  return {id(), extended(), format(), dlc(), brs(), esi(), data(), crc(), ack()};
+  return {id(), extended(), format(), dlc(), brs(), esi(), data(), crc(), ack(), report()};
 }
 
 std::vector<PropertyWord> canPropertyWords()
@@ -222,6 +245,7 @@ std::vector<PropertyWord> canPropertyWords()
       {"classic", "classic CAN format", isBit<&CanFrame::hasFormat, &CanFrame::fd, false>},
       {"brs", "a switched rate", isBit<&CanFrame::hasBrs, &CanFrame::brs>},
       {"esi", "an error-passive sender", isBit<&CanFrame::hasEsi, &CanFrame::esi>},
+      {"bus-off", "a controller that went off the bus", reports<CAN_ERR_BUSOFF>},
   };
 }
 

@@ -12,6 +12,7 @@
 #include "core/protocol/can/can_frame.h"
 #include "core/protocol/can/can_properties.h"
 #include "core/protocol/can/can_rate.h"
+#include "core/protocol/can/can_record.h"
 #include "core/protocol/can/can_settings.h"
 #include "core/protocol/can/can_words.h"
 
@@ -27,7 +28,7 @@ Protocol::Facts facts()
   f.example = "drives=can,rx=CAN_RX,bitrate=500000";
   // The wire is mostly called after its bus; any "rx" may be another one's.
   // One of them; which one says what dominant looks like there.
-  f.roles = {{"rx", "RX", false, {"can", "rx"}, false, 0},
+  f.roles = {{"rx", "RX", false, {"can", "rx"}, false, 0, true},
              {"canh", "CANH", false, {}, false, 0},
              {"canl", "CANL", false, {}, false, 0}};
   f.kinds = {{kCanData, "data", "data", "a data frame"},
@@ -44,6 +45,7 @@ Protocol::Facts facts()
   f.words = canPropertyWords();
   f.alwaysInTables = true;
   f.likeness = "the same identifier";
+  f.linkType = kCanLinkType;
   f.rateUnit = "bit/s";
   // Resynchronisation lets two nodes be about half a percent off each.
   f.rateTolerance = 0.005;
@@ -121,6 +123,9 @@ class CanProtocol final : public Protocol {
   double setRate(const Bus& bus) const override { return canSettings(bus).bitrate; }
   Result<void> findAuto(Bus& bus, const std::vector<StreamInput>& inputs) const override
   {
+    // Records tell no rate, and need none.
+    if (inputs.front().records)
+      return {};
     CanSettings settings = canWireSettings(bus);
     if (settings.bitrate == 0.0) {
       settings.bitrate = findCanBitRate(settings, inputs.front());
@@ -137,12 +142,16 @@ class CanProtocol final : public Protocol {
 
   std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override
   {
-    return makeCanDecoder(canWireSettings(bus), input);
+    return input.records ? makeCanRecordDecoder(canSettings(bus), input) : makeCanDecoder(canWireSettings(bus), input);
   }
   Anatomy anatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                   TimeRange /*window*/) const override
   {
-    return canAnatomy(canWireSettings(bus), input, frames, number);
+    return input.records ? Anatomy() : canAnatomy(canWireSettings(bus), input, frames, number);
+  }
+  bool appendRecord(const Bus& /*bus*/, const Frame& frame, std::vector<std::uint8_t>& bytes) const override
+  {
+    return appendCanRecord(frame, bytes);
   }
   BitRange bitsAround(const Anatomy& anatomy, Picoseconds at) const override
   {

@@ -5,6 +5,7 @@
 #include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/can/can_frame.h"
+#include "core/protocol/can/can_record.h"
 
 namespace bexto {
 
@@ -110,7 +111,7 @@ Sentence canSentence(const Bus& bus, const Frame& frame, std::size_t most)
   if (!canHasHeader(frame)) {
     const bool error = frame.kind == kCanError;
     out.add(error ? Tone::Fault : Tone::Plain, error ? say("error frame") : say("overload frame"));
-    return out.takeWithFaults(faultText(bus, frame));
+    return out.takeWithFaults(isCanReport(frame) ? canReportText(frame) : faultText(bus, frame));
   }
   const CanFrame can = canFrame(frame);
   if (!can.hasId)
@@ -148,6 +149,11 @@ Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
     d.value = lengthText(frame.time.length(), 3);
     d.meaning = frame.errors != 0 ? faultText(bus, frame) : say("with its delimiter");
     d.wrong = frame.kind == kCanError;
+    if (isCanReport(frame)) {
+      d.name = say("report of the controller");
+      d.value.clear();
+      d.meaning = canReportText(frame);
+    }
     return d;
   }
   const CanFrame can = canFrame(frame);
@@ -167,6 +173,8 @@ Detail canDetail(const Bus& bus, const Frame& frame, std::uint64_t index)
 
 std::string canFaultText(const Frame& frame)
 {
+  if (isCanReport(frame))
+    return canReportText(frame);
   FaultList faults;
   if (hasError(frame.errors, CanError::Stuff))
     faults.add(say("six equal bits"));
