@@ -1,33 +1,17 @@
 // Files of frames without wires, on the command line.
-#include <sys/wait.h>
-
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "support/cli_run.h"
 #include "support/packet_file.h"
-#include "support/sessions.h"
 
 using namespace bexto;
 using namespace bexto::test;
 
 namespace {
 
-struct Outcome {
-  int status = -1;
-  std::string out;
-  std::string err;
-};
-
-class CliFrames : public testing::Test {
+class CliFrames : public CliTest {
  protected:
-  Outcome run(const std::string& arguments) const
-  {
-    const std::string command = std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" + (m_folder / "stdout") +
-                                " 2>" + (m_folder / "stderr");
-    const int status = std::system(command.c_str());
-    return {WEXITSTATUS(status), contentOf(m_folder / "stdout"), contentOf(m_folder / "stderr")};
-  }
-  std::string path(const std::string& name) const { return m_folder / name; }
   /// Two interfaces of three frames.
   std::string log() const
   {
@@ -46,7 +30,6 @@ class CliFrames : public testing::Test {
       all.push_back(nlohmann::json::parse(line));
     return all;
   }
-  Folder m_folder;
 };
 
 }  // namespace
@@ -111,8 +94,8 @@ TEST_F(CliFrames, GoThroughEveryFormatThatHoldsThem)
 
 TEST_F(CliFrames, AreMadeOfWiresByABus)
 {
-  const std::string capture = std::string(BEXTO_TEST_DATA) + "/can_std_500k.vcd";
-  std::string spec = contentOf(std::string(BEXTO_TEST_DATA) + "/can_std_500k.cmd");
+  const std::string capture = data("can_std_500k.vcd");
+  std::string spec = contentOf(data("can_std_500k.cmd"));
   spec = " --bus " + spec.substr(0, spec.find('\n'));
   const Outcome none = run("convert " + capture + " " + path("a.pcapng"));
   EXPECT_EQ(none.status, 2);

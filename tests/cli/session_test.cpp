@@ -1,35 +1,18 @@
-#include <sys/wait.h>
-
 #include <nlohmann/json.hpp>
 #include <tuple>
 
 #include "core/format/vcd_reader.h"
 #include "core/store/session_recorder.h"
 #include "core/store/session_store.h"
-#include "support/sessions.h"
+#include "support/cli_run.h"
 
 using namespace bexto;
 using namespace bexto::test;
 
 namespace {
 
-struct Outcome {
-  int status = -1;
-  std::string out;
-  std::string err;
-};
-
-class CliSession : public testing::Test {
+class CliSession : public CliTest {
  protected:
-  Outcome run(const std::string& arguments) const
-  {
-    const std::string command = std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" + (m_folder / "stdout") +
-                                " 2>" + (m_folder / "stderr");
-    const int status = std::system(command.c_str());
-    return {WEXITSTATUS(status), contentOf(m_folder / "stdout"), contentOf(m_folder / "stderr")};
-  }
-  static std::string data(const std::string& name) { return std::string(BEXTO_TEST_DATA) + "/" + name; }
-  std::string path(const std::string& name) const { return m_folder / name; }
   /// A session of the four buses sample, with one of its buses set up and a second segment.
   std::string session() const
   {
@@ -45,7 +28,6 @@ class CliSession : public testing::Test {
     EXPECT_TRUE(writeSession(path("s.bexto"), file, {}, progress));
     return path("s.bexto");
   }
-  Folder m_folder;
 };
 
 }  // namespace

@@ -8,9 +8,10 @@
 #include "core/decode/decoder.h"
 #include "core/decode/sentence.h"
 #include "core/decode/transactions.h"
-#include "core/format/capture_format.h"
 #include "core/format/csv_reader.h"
 #include "core/format/packed_reader.h"
+#include "core/format/pcap_reader.h"
+#include "core/format/pcapng_reader.h"
 #include "core/format/vcd_reader.h"
 #include "core/store/session_store.h"
 #include "support/packet_file.h"
@@ -100,10 +101,12 @@ void readPackets(std::span<const std::uint8_t> input)
   if (input.empty())
     return;
   const std::string path = folder / "fuzz.pcapng";
-  test::put(path, begins.at(input[0] % begins.size()) +
-                      std::string(reinterpret_cast<const char*>(input.data()) + 1, input.size() - 1));
+  const std::string content = begins.at(input[0] % begins.size()) +
+                              std::string(reinterpret_cast<const char*>(input.data()) + 1, input.size() - 1);
+  test::put(path, content);
   NoProgress none;
-  const auto capture = readCapture(path, {}, std::stop_token(), none);
+  const auto capture = looksLikePcap(content) ? readPcap(path, {}, std::stop_token(), none)
+                                              : readPcapng(path, {}, std::stop_token(), none);
   examine(capture);
   for (const Bus& bus : capture ? busesOfRecords(*capture, {}) : std::vector<Bus>()) {
     const auto resolved = resolveBus(bus, *capture);
