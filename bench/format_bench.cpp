@@ -3,10 +3,16 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <array>
+#include <cstdlib>
+#include <filesystem>
 #include <random>
 
+#include "core/decode/protocol.h"
 #include "core/format/csv_reader.h"
 #include "core/format/csv_writer.h"
+#include "core/format/pcapng_reader.h"
+#include "core/format/record_writer.h"
 #include "core/signal/packed_samples.h"
 #include "table.h"
 #include "traffic.h"
@@ -108,6 +114,43 @@ void rowsOfSamples(benchmark::State& state)
   state.SetLabel(">= 150 MB/s");
 }
 
+/// A million records of eight data bytes in a file of blocks.
+const std::string& packetFile()
+{
+  static const std::string kPath = [] {
+    RecordLogBuilder records;
+    std::array<std::uint8_t, 16> record{0, 0, 1, 0x23, 8};
+    for (std::int64_t i = 0; i < 1000000; ++i) {
+      record[8] = static_cast<std::uint8_t>(i);
+      records.add(Picoseconds{i * 230000000}, record);
+    }
+    Capture capture;
+    Channel channel;
+    channel.path = "bus";
+    channel.records = records.take(*canBus().protocol().facts().linkType);
+    capture.channels.push_back(std::move(channel));
+    capture.end = std::chrono::hours{1};
+    nameChannels(capture);
+    const std::string path = (std::filesystem::temp_directory_path() / "bexto-bench.pcapng").string();
+    if (!writePcapng(capture, path, {}))
+      std::abort();
+    return path;
+  }();
+  return kPath;
+}
+
+void packetsToFrames(benchmark::State& state)
+{
+  NoProgress none;
+  std::uint64_t frames = 0;
+  for (auto unused : state) {
+    const auto capture = readPcapng(packetFile(), {}, {}, none);
+    const auto bus = resolveBus(busesOfRecords(*capture, {}).front(), *capture);
+    frames = decodeStream(bus->bus, inputOf(*capture, bus->streams.front()), {})->frames.size();
+  }
+  report(state, static_cast<double>(frames), 0);
+}
+
 }  // namespace
 
 void registerFormats()
@@ -118,6 +161,7 @@ void registerFormats()
   benchmark::RegisterBenchmark("packed samples, 1 of 4 changes, a transition", busySamples)->Unit(kUnit);
   benchmark::RegisterBenchmark("rows of text, transitions, a byte", rowsOfTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("rows of text, samples, a byte", rowsOfSamples)->Unit(kUnit);
+  benchmark::RegisterBenchmark("packets, read and decoded, a frame", packetsToFrames)->Unit(kUnit);
 }
 
 }  // namespace bexto::bench

@@ -34,10 +34,9 @@ SessionFile sessionOf(std::vector<EdgeTrack> tracks)
   return file;
 }
 
-SessionFile i2cSession()
+SessionFile i2cSession(std::uint64_t transitions = 16000000)
 {
-  constexpr std::uint64_t kTransitions = 16000000;
-  const StreamInput input = i2cTraffic(kTransitions);
+  const StreamInput input = i2cTraffic(transitions);
   std::vector<EdgeTrack> tracks;
   for (const ConditionedTrack& track : input.tracks)
     tracks.push_back(track.track);
@@ -68,16 +67,20 @@ void write(benchmark::State& state)
   std::filesystem::remove(path);
 }
 
-/// So many transitions on one wire, made once; BEXTO_BENCH_TRANSITIONS makes it larger than memory.
+/// BEXTO_BENCH_TRANSITIONS makes sessions larger than memory.
+std::uint64_t wantedTransitions(std::uint64_t otherwise)
+{
+  const char* const wanted = std::getenv("BEXTO_BENCH_TRANSITIONS");
+  return wanted == nullptr ? otherwise : std::strtoull(wanted, nullptr, 10);
+}
+
+/// So many transitions on one wire, made once.
 const std::string& longSession()
 {
   static const std::string kPath = [] {
-    const char* const wanted = std::getenv("BEXTO_BENCH_TRANSITIONS");
     const std::string path = fileOf("bexto-bench-long.bexto");
     NoProgress none;
-    if (!writeSession(path,
-                      sessionOf({burstyWire(wanted == nullptr ? 50000000 : std::strtoull(wanted, nullptr, 10), 1)}), {},
-                      none))
+    if (!writeSession(path, sessionOf({burstyWire(wantedTransitions(50000000), 1)}), {}, none))
       std::abort();
     return path;
   }();
@@ -105,6 +108,36 @@ void readOnDemand(benchmark::State& state)
   ChunkCache::shared().setLimit(ChunkCache::kUsualLimit);
   state.SetLabel("<= 5 ns");
   report(state, static_cast<double>(track.size()), 0.0);
+}
+
+/// A bus of a session of which only so much is in memory at once; what it takes besides is its index.
+void decodeFromSession(benchmark::State& state)
+{
+  constexpr std::size_t kCache = std::size_t{8} << 20;
+  static const std::string kPath = [] {
+    const std::string path = fileOf("bexto-bench-bus.bexto");
+    NoProgress none;
+    if (!writeSession(path, i2cSession(wantedTransitions(16000000)), {}, none))
+      std::abort();
+    return path;
+  }();
+  ChunkCache::shared().setLimit(kCache);
+  const auto opened = SessionStore::open(kPath);
+  const Capture& capture = *opened->file.segments[0].capture;
+  StreamInput input{{capture.channels[0].signal(), capture.channels[1].signal()}, capture.end, true};
+  std::size_t index = 0;
+  std::size_t cached = 0;
+  for (auto unused : state) {
+    const auto decoded = decodeStream(i2cBus(), input, {}, [&](const FrameIndexBuilder&, const Decoder&, double) {
+      cached = std::max(cached, ChunkCache::shared().size());
+    });
+    index = decoded->frames.bytes();
+  }
+  ChunkCache::shared().setLimit(ChunkCache::kUsualLimit);
+  const std::uint64_t transitions = capture.channels[0].track.size() + capture.channels[1].track.size();
+  state.SetLabel("MB of " + std::to_string(transitions / 1000000) + " M: cache " + std::to_string(cached >> 20U) +
+                 " (8), index " + std::to_string(index >> 20U));
+  report(state, static_cast<double>(transitions), 0.0);
 }
 
 /// The first picture of all of it and of a thousandth, with nothing read before.
@@ -150,6 +183,7 @@ void registerStore()
   benchmark::RegisterBenchmark("session: write, a transition", write)->Unit(kUnit);
   benchmark::RegisterBenchmark("session: open", open)->Unit(kUnit);
   benchmark::RegisterBenchmark("session: read on demand, a transition", readOnDemand)->Unit(kUnit);
+  benchmark::RegisterBenchmark("session: decode a bus of it, a transition", decodeFromSession)->Unit(kUnit);
   benchmark::RegisterBenchmark("session: first picture of all", firstPicture)->Unit(kUnit)->Iterations(5);
   benchmark::RegisterBenchmark("session: picture of a lane at any zoom", anyZoom)->Unit(kUnit);
 }

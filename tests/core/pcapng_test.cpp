@@ -137,8 +137,8 @@ TEST_F(Pcapng, InterfacesAreChannels)
       << "near 1970 times count from a begin that nobody knows";
   EXPECT_EQ(timesOf(capture->channels[1]).size(), 1U) << "interfaces need not be in one order";
   EXPECT_EQ(capture->startedAt, "");
-  EXPECT_EQ(capture->notes, std::vector<std::string>{
-                                "1 packets of eth0 are of link type 1, which no protocol reads; they are passed over"});
+  EXPECT_EQ(capture->notes,
+            std::vector<std::string>{"packets of eth0 that are passed over, because no protocol reads link type 1: 1"});
 }
 
 TEST_F(Pcapng, WhatTheRecorderSays)
@@ -153,7 +153,7 @@ TEST_F(Pcapng, WhatTheRecorderSays)
   EXPECT_EQ(capture->startedAt, "2031-03-17T06:12:00.500Z");
   EXPECT_EQ(timesOf(capture->channels[0]), std::vector<std::int64_t>{1500000000000});
   EXPECT_EQ(capture->end, 8500ms);
-  EXPECT_EQ(capture->notes, std::vector<std::string>{"the recorder lost 42 frames of can0"});
+  EXPECT_EQ(capture->notes, std::vector<std::string>{"frames of can0 that the recorder lost: 42"});
 }
 
 TEST_F(Pcapng, OtherBlocksArePassedOver)
@@ -249,7 +249,7 @@ TEST_F(Pcapng, ALittleOutOfOrderIsPutInOrder)
   const auto capture = read(file.content);
   EXPECT_EQ(timesOf(capture->channels[0]), (std::vector<std::int64_t>{4000000000, 5000000000, 6000000000}));
   EXPECT_EQ(capture->notes,
-            std::vector<std::string>{"1 frames of can0 stood behind later ones; they are in order here"});
+            std::vector<std::string>{"frames of can0 that stood behind later ones and are in order here: 1"});
 }
 
 TEST_F(Pcapng, FramesTooFarApartAreRefused)

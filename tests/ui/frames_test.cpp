@@ -64,6 +64,17 @@ TEST_F(Frames, AreThereWithoutASetting)
   EXPECT_LT(view.end, 8ms);
 }
 
+TEST_F(Frames, AllThatWasOddAboutTheFileIsSaid)
+{
+  BlockFile packets;
+  packets.named("can0").packet(0, 2000, canRecord(1, {})).packet(0, 1000, canRecord(1, {}));
+  packets.content += "cut";
+  open(fileWith(u"odd.pcapng"_s, packets.content));
+  EXPECT_EQ(window().notice().text(),
+            u"the file breaks off inside a block; what is before it is here\n"
+            "frames of can0 that stood behind later ones and are in order here: 1"_s);
+}
+
 TEST_F(Frames, AreOpenedByTheirWordsInTheTimeline)
 {
   open(log());

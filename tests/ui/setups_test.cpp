@@ -84,6 +84,18 @@ TEST_F(SetupsInWindow, WhatIsCalledOtherwiseIsAskedForOnce)
   EXPECT_EQ(session().value().conditioning.at("pin_7").minPulse, Picoseconds{50000});
 }
 
+TEST_F(SetupsInWindow, WhatIsCalledNearlySoIsProposed)
+{
+  openOther({"SCL", "b.sda_out", "pin_8"});
+  window().setups().putOn(m_path);
+  ASSERT_NE(dialog(), nullptr);
+  const auto proposed = [this](const char* name) {
+    return dialog()->findChild<QComboBox*>(QStringLiteral("channel ") + QLatin1String(name))->currentText();
+  };
+  EXPECT_EQ(proposed("SDA"), QStringLiteral("sda_out"));
+  EXPECT_EQ(proposed("CONSOLE_TX"), QStringLiteral("none of them"));
+}
+
 TEST_F(SetupsInWindow, AFileThatIsNoneIsSaidAndChangesNothing)
 {
   window().setups().putOn(fileWith(QStringLiteral("odd.json"), "{ \n oh"));

@@ -119,13 +119,13 @@ void RecordCollector::noteWhatWasOdd(Capture& capture) const
     capture.notes.push_back(note);
   for (const Interface& interface : m_interfaces) {
     if (interface.lost > 0)
-      capture.notes.push_back(say("the recorder lost {} frames of {}", interface.lost, interface.name));
+      capture.notes.push_back(say("frames of {} that the recorder lost: {}", interface.name, interface.lost));
     if (interface.records.unordered() > 0)
-      capture.notes.push_back(say("{} frames of {} stood behind later ones; they are in order here",
-                                  interface.records.unordered(), interface.name));
+      capture.notes.push_back(say("frames of {} that stood behind later ones and are in order here: {}", interface.name,
+                                  interface.records.unordered()));
     if (!interface.isRead && interface.packets > 0)
-      capture.notes.push_back(say("{} packets of {} are of link type {}, which no protocol reads; they are passed over",
-                                  interface.packets, interface.name, interface.linkType));
+      capture.notes.push_back(say("packets of {} that are passed over, because no protocol reads link type {}: {}",
+                                  interface.name, interface.linkType, interface.packets));
   }
   if (m_clockSets > 0)
     capture.notes.push_back(counted(m_clockSets, {"the recorder's clock was set {} time meanwhile; times go on "

@@ -10,7 +10,8 @@ namespace bexto {
 namespace {
 
 // A clocked bus in bursts, on two processors: level 1 wrote a transition in 18 ns and 0.84 bytes and read it in 8.5 ns,
-// this one in 12 ns and 0.99 bytes and 3.7 ns.
+// this one in 12 ns and 0.99 bytes and 3.7 ns. Packed while what is ready is written: 9 to 11 ns, of which 2.5 are the
+// disk's; levels -3 to -100 then gain nothing, and make 0.99 to 1.67 bytes.
 constexpr int kLevel = -2;
 
 struct FreeCompressor {

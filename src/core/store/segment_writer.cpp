@@ -3,7 +3,9 @@
 
 #include <fmt/core.h>
 
-#include <atomic>
+#include <array>
+#include <condition_variable>
+#include <mutex>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <system_error>
@@ -35,50 +37,74 @@ std::vector<std::uint8_t> blobOf(const RecordChunk& chunk)
   return stored != nullptr ? stored->readDeltas(chunk.key()).value_or(kLost) : packRecords(*chunk.block());
 }
 
-/// The chunks of a track in their packed form, one after the other. Packing is most of the work, so some are packed at
-/// once, by as many threads as there are processors.
+/// The chunks of a track in their packed form, one after the other. Packing is most of the work, so others do it ahead
+/// while whoever takes them writes; what nobody has begun, the taker packs.
 class PackedAhead {
  public:
-  PackedAhead(const EdgeTrack& track, std::size_t first) : m_track(track), m_next(first) {}
+  PackedAhead(const EdgeTrack& track, std::size_t first) : m_track(track), m_taken(first), m_claimed(first)
+  {
+    const std::size_t left = track.chunkCount() - first;
+    const std::size_t most = std::min<std::size_t>(left - std::min<std::size_t>(left, 1), 4);
+    try {
+      while (m_helpers.size() < std::min<std::size_t>(most, std::max(1U, std::thread::hardware_concurrency())))
+        m_helpers.emplace_back([this](const std::stop_token& stop) { help(stop); });
+    } catch (const std::system_error&) {
+      // The system gives no more threads: those that are there do it.
+    }
+  }
 
   /// Requires: there is another one.
   ChunkBlobs take()
   {
-    if (m_taken == m_packed.size())
-      packSome();
-    return std::move(m_packed[m_taken++]);
+    std::unique_lock lock(m_mutex);
+    const std::size_t chunk = m_taken++;
+    m_changed.notify_all();  // there is room for another
+    if (chunk < m_claimed) {
+      m_changed.wait(lock, [&] { return m_slots[chunk % kAhead].isDone; });
+      Slot slot = std::exchange(m_slots[chunk % kAhead], {});
+      if (slot.blobs)
+        return std::move(*slot.blobs);
+    } else {
+      m_claimed = chunk + 1;
+    }
+    lock.unlock();
+    return blobsOf(m_track.chunk(chunk));
   }
 
  private:
-  void packSome()
+  static constexpr std::size_t kAhead = 16;
+  struct Slot {
+    bool isDone = false;
+    std::optional<ChunkBlobs> blobs = {};  ///< none: it could not be done here
+  };
+
+  void help(const std::stop_token& stop)
   {
-    constexpr std::size_t kAtOnce = 16;
-    const std::size_t count = std::min(kAtOnce, m_track.chunkCount() - m_next);
-    m_packed.assign(count, {});
-    m_taken = 0;
-    std::atomic<std::size_t> next = 0;
-    const auto work = [&] {
-      for (std::size_t i = next++; i < count; i = next++)
-        m_packed[i] = blobsOf(m_track.chunk(m_next + i));
-    };
-    const std::size_t threads = std::min<std::size_t>({count, 4, std::max(1U, std::thread::hardware_concurrency())});
-    {
-      std::vector<std::jthread> helpers;
+    std::unique_lock lock(m_mutex);
+    // A slot is free once its chunk was taken; that of the last one that somebody asked for may be waited for.
+    const auto hasRoom = [this] { return m_claimed + 1 < m_taken + kAhead; };
+    while (m_changed.wait(lock, stop, hasRoom) && m_claimed < m_track.chunkCount()) {
+      const std::size_t chunk = m_claimed++;
+      lock.unlock();
+      Slot slot{true};
       try {
-        while (helpers.size() + 1 < threads)
-          helpers.emplace_back(work);
-      } catch (const std::system_error&) {
-        // The system gives no more threads: those that are there do it.
+        slot.blobs = blobsOf(m_track.chunk(chunk));
+      } catch (...) {
+        slot.blobs.reset();  // memory that runs out is the taker's to say
       }
-      work();
+      lock.lock();
+      m_slots[chunk % kAhead] = std::move(slot);
+      m_changed.notify_all();
     }
-    m_next += count;
   }
 
   const EdgeTrack& m_track;
-  std::size_t m_next;
-  std::vector<ChunkBlobs> m_packed;
-  std::size_t m_taken = 0;
+  std::mutex m_mutex;  ///< of what follows
+  std::condition_variable_any m_changed;
+  std::size_t m_taken;    ///< the next that is taken
+  std::size_t m_claimed;  ///< the next that nobody packs yet
+  std::array<Slot, kAhead> m_slots;
+  std::vector<std::jthread> m_helpers;  ///< goes first
 };
 
 /// The three rows of a chunk.

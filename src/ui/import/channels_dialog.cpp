@@ -14,6 +14,26 @@
 
 namespace bexto::ui {
 
+namespace {
+
+/// The channel that is called nearly so, or of which one name is a part of the other: "SDA" for "SDA_1".
+std::string likely(const std::string& wanted, const std::vector<std::string>& names)
+{
+  std::string best = nearest(wanted, names);
+  if (!best.empty())
+    return best;
+  const QString asked = toQString(wanted);
+  for (const std::string& name : names) {
+    const QString known = toQString(name);
+    const bool fits = asked.contains(known, Qt::CaseInsensitive) || known.contains(asked, Qt::CaseInsensitive);
+    if (fits && name.size() > best.size())
+      best = name;
+  }
+  return best;
+}
+
+}  // namespace
+
 ChannelsDialog::ChannelsDialog(const std::vector<std::string>& wanted, const Capture& capture, QWidget* parent)
     : QDialog(parent)
 {
@@ -39,7 +59,7 @@ ChannelsDialog::ChannelsDialog(const std::vector<std::string>& wanted, const Cap
     choice->addItem(tr("none of them"));
     for (const Channel& channel : capture.channels)
       choice->addItem(toQString(channel.name), toQString(channel.path));
-    const std::string near = nearest(name, names);
+    const std::string near = likely(name, names);
     choice->setCurrentIndex(near.empty() ? 0 : choice->findText(toQString(near)));
     sized(*choice, [choice] { choice->setMinimumWidth(px(220)); });
     auto* label = new QLabel(toQString(name));
@@ -68,7 +88,7 @@ ChannelsDialog::ChannelsDialog(const std::vector<std::string>& wanted, const Cap
   column->addWidget(title);
   column->addWidget(scroll, 1);
   column->addLayout(buttons);
-  resize(px(480), px(std::min(560, 150 + 34 * static_cast<int>(wanted.size()))));
+  resize(px(480), px(std::min(560, 130 + 34 * static_cast<int>(wanted.size()))));
 }
 
 std::map<std::string, std::string> ChannelsDialog::chosen() const
