@@ -181,6 +181,7 @@ TEST_F(Frames, ComeBesideWiresAsASegment)
   engine().showSegment(place);
   ASSERT_TRUE(waitIdle());
   EXPECT_TRUE(engine().bus(0).error) << "its wires are in the other one";
+  EXPECT_EQ(window().buses().cards()[0]->lines().last(), u"in another segment"_s) << "which is no fault";
   EXPECT_EQ(engine().bus(1).frameCount(), 20U);
   EXPECT_EQ(names(), (QStringList{u"can0"_s, u"can1"_s}));
 }

@@ -100,6 +100,22 @@ TEST_F(Start, AFileOfBeforeShowsWhatWasInIt)
   EXPECT_GE(faulty, static_cast<int>(kept->rows[0].faults.size()));
 }
 
+TEST_F(Start, AFileWithoutBusesShowsItsWires)
+{
+  open(demoPath());
+  const Glimpse now = glimpseOf(engine());
+  EXPECT_EQ(now.buses, 0U);
+  ASSERT_EQ(now.rows.size(), 3U);
+  EXPECT_EQ(now.rows[0].bus, QStringLiteral("SCL"));
+  EXPECT_GT(std::count_if(now.rows[0].density.begin(), now.rows[0].density.end(), [](int d) { return d > 0; }), 100);
+  EXPECT_TRUE(waitFor([&now] { return glimpses::of(demoPath()) == now; })) << "it is there before the file is left";
+  page()->showFiles({demoPath()});
+  const auto labels = page()->findChildren<QLabel*>();
+  EXPECT_TRUE(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+    return label->text().startsWith(QStringLiteral("3 channels · "));
+  }));
+}
+
 TEST_F(Start, AGlimpseThatCannotBeReadIsNone)
 {
   EXPECT_FALSE(glimpses::of(QStringLiteral("/bench/never.vcd")));

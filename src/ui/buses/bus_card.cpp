@@ -183,6 +183,8 @@ QStringList BusCard::lines() const
     about.insert(view.wanted.protocol().facts().wiresFirst ? 1 : 0, settings);
   QStringList lines{toQString(view.wanted.name), toQString(view.wanted.protocol().label()),
                     about.join(QStringLiteral(" · "))};
+  if (m_engine.isOfAnotherSegment(m_bus))
+    return lines << tr("in another segment");
   if (view.error)
     return lines << toQString(view.error->message);
   lines << measured().text << countLine();
@@ -215,6 +217,10 @@ void BusCard::paintEvent(QPaintEvent* /*event*/)
   const int label = line(0, Qt::AlignRight, theme().words(11), c.muted, text[1]);
   line(0, Qt::AlignLeft, theme().words(13, true), c.ink, text[0], label);
   line(19, Qt::AlignLeft, theme().data(11), c.muted, text[2]);
+  if (m_engine.isOfAnotherSegment(m_bus)) {
+    line(36, Qt::AlignLeft, theme().words(11), c.muted, text[3]);
+    return;
+  }
   if (view.error) {
     p.setFont(theme().words(11));
     p.setPen(c.fault);

@@ -82,6 +82,8 @@ class Engine : public QObject {
   Picoseconds shownBegin() const;
   /// Those of ledgerSources(), and where all are listed those of the other segments, as far as they are decoded.
   std::vector<LedgerSource> listedSources() const;
+  /// Whether the bus has its channels in a segment that is not shown, and not in the one that is.
+  bool isOfAnotherSegment(BusId bus) const;
   /// A stream of a segment that is not shown; nullptr when it is not decoded.
   const StreamView* findElsewhere(StreamId stream) const;
 

@@ -149,6 +149,19 @@ Picoseconds Engine::shownBegin() const
   return listsAllSegments() ? sessionBegins().at(m_shown) : Picoseconds{0};
 }
 
+bool Engine::isOfAnotherSegment(BusId bus) const
+{
+  const BusView* const view = find(bus);
+  const auto hasChannels = [view](const Segment& segment) {
+    const std::vector<BusWire>& wires = view->wanted.wires;
+    return segment.capture && std::all_of(wires.begin(), wires.end(), [&](const BusWire& wire) {
+             return segment.capture->find(wire.channel).has_value();
+           });
+  };
+  return m_segments.size() > 1 && view != nullptr && view->error && !view->wanted.wires.empty() &&
+         !hasChannels(m_segments.at(m_shown)) && std::any_of(m_segments.begin(), m_segments.end(), hasChannels);
+}
+
 const StreamView* Engine::findElsewhere(StreamId stream) const
 {
   const auto kept = m_elsewhere.find({stream.segment, stream.bus});

@@ -169,17 +169,19 @@ void SegmentRow::openMenu(std::size_t place, const QPoint& at)
 
 void SegmentRow::askForName(std::size_t place)
 {
-  bool given = false;
-  const QString name = QInputDialog::getText(this, tr("Bexto"), tr("What is the segment called?"), QLineEdit::Normal,
-                                             toQString(m_engine.segments().at(place).name), &given);
-  if (given)
-    m_engine.renameSegment(place, name);
+  QInputDialog question(this);
+  question.setWindowTitle(tr("Bexto"));
+  question.setLabelText(tr("What is the segment called?"));
+  question.setTextValue(toQString(m_engine.segments().at(place).name));
+  question.resize(px(360), question.sizeHint().height());
+  if (question.exec() == QDialog::Accepted)
+    m_engine.renameSegment(place, question.textValue());
 }
 
 void SegmentRow::askToRemove(std::size_t place)
 {
   const QString name = pillText(m_engine.segments(), place);
-  QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("Remove segment %1?").arg(name.toHtmlEscaped()),
+  QMessageBox question(QMessageBox::NoIcon, tr("Bexto"), tr("Remove segment %1?").arg(name.toHtmlEscaped()),
                        QMessageBox::NoButton, this);
   question.setInformativeText(tr("Its markers and notes go with it, and no undo brings it back."));
   QPushButton* const remove = question.addButton(tr("Remove it"), QMessageBox::DestructiveRole);

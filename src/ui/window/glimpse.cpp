@@ -12,6 +12,7 @@
 #include <QStandardPaths>
 
 #include "core/view/overview.h"
+#include "core/view/wire_activity.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -36,6 +37,19 @@ void prune(const QDir& folder)
   const QFileInfoList files = folder.entryInfoList({QStringLiteral("*.json")}, QDir::Files, QDir::Time);
   for (const QFileInfo& file : files.mid(kMost))
     QFile::remove(file.filePath());
+}
+
+/// Without buses, the wires that do most, as the Overview has them.
+void addWires(const Capture& capture, TimeRange whole, Glimpse& glimpse)
+{
+  const std::vector<std::size_t> wires = busiestWires(capture.channels, kMostRows);
+  std::uint64_t most = 1;
+  for (const std::size_t wire : wires)
+    most = std::max(most, mostTransitions(capture.channels[wire].track, whole, kGlimpseColumns));
+  for (const std::size_t wire : wires) {
+    const Channel& channel = capture.channels[wire];
+    glimpse.rows.push_back({toQString(channel.name), wireDensity(channel.track, whole, kGlimpseColumns, most), {}});
+  }
 }
 
 }  // namespace
@@ -64,6 +78,8 @@ Glimpse glimpseOf(const Engine& engine)
     row.faults.erase(std::unique(row.faults.begin(), row.faults.end()), row.faults.end());
     glimpse.rows.push_back(std::move(row));
   }
+  if (glimpse.buses == 0)
+    addWires(*engine.capture(), engine.whole(), glimpse);
   return glimpse;
 }
 
@@ -131,6 +147,10 @@ GlimpseKeeper::GlimpseKeeper(Engine& engine, SessionKeeper& keeper, QObject* par
 {
   connect(&engine, &Engine::sessionLeaving, this, &GlimpseKeeper::keep);
   connect(&keeper, &SessionKeeper::saved, this, &GlimpseKeeper::keep);
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(std::chrono::seconds{2});
+  connect(&engine, &Engine::captureChanged, &m_soon, qOverload<>(&QTimer::start));
+  connect(&m_soon, &QTimer::timeout, this, [this] { m_engine.isDecoding() ? m_soon.start() : keep(); });
 }
 
 GlimpseKeeper::~GlimpseKeeper()
@@ -155,6 +175,8 @@ void GlimpseView::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
   QPainter p(this);
+  if (m_glimpse.rows.empty())
+    p.fillRect(rect(), tint(c.ink, 5));  // the place is kept, so that names stand below one another
   const double column = width() / static_cast<double>(kGlimpseColumns);
   const double high = px(static_cast<double>(kRowHeight));
   // In the middle, however few there are.

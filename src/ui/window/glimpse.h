@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <QTimer>
 #include <QWidget>
 #include <cstdint>
 #include <vector>
@@ -19,7 +20,7 @@ struct Glimpse {
     std::vector<int> faults;            ///< columns with a faulty frame
     bool operator==(const Row&) const = default;
   };
-  std::vector<Row> rows;  ///< of the first few buses
+  std::vector<Row> rows;  ///< of the first few buses; without any, of the wires that do most
   std::size_t buses = 0;  ///< of all
   std::size_t channels = 0;
   Picoseconds length{0};
@@ -39,7 +40,8 @@ void keep(const QString& path, const Glimpse& glimpse);
 std::optional<Glimpse> of(const QString& path);
 }  // namespace glimpses
 
-/// Keeps one of whatever is open, when it is saved and when it goes.
+/// Keeps one of whatever is open: once it is decoded, so that it is there after a crash, when it is saved and when it
+/// goes.
 class GlimpseKeeper : public QObject {
   Q_OBJECT
  public:
@@ -52,6 +54,7 @@ class GlimpseKeeper : public QObject {
 
   Engine& m_engine;
   SessionKeeper& m_keeper;
+  QTimer m_soon;
 };
 
 /// A glimpse as a picture.

@@ -414,7 +414,7 @@ bool MainWindow::mayClose()
 {
   if (!m_output->isWriting())
     return true;
-  QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("An export is being written."), QMessageBox::NoButton,
+  QMessageBox question(QMessageBox::NoIcon, tr("Bexto"), tr("An export is being written."), QMessageBox::NoButton,
                        this);
   question.setInformativeText(tr("Closing now drops it; the file stays as it was before."));
   QPushButton* const stay = question.addButton(tr("Go on writing"), QMessageBox::RejectRole);
@@ -431,7 +431,7 @@ bool MainWindow::mayDropChanges()
   if (!m_keeper->isModified())
     return true;
   const QString name = QFileInfo(m_keeper->path().isEmpty() ? m_engine->path() : m_keeper->path()).fileName();
-  QMessageBox question(QMessageBox::Question, tr("Bexto"), tr("%1 is not saved.").arg(name.toHtmlEscaped()),
+  QMessageBox question(QMessageBox::NoIcon, tr("Bexto"), tr("%1 is not saved.").arg(name.toHtmlEscaped()),
                        QMessageBox::NoButton, this);
   question.setInformativeText(tr("Buses, markers, notes and lanes as they are now would be gone."));
   QPushButton* const keep = question.addButton(tr("Save"), QMessageBox::AcceptRole);

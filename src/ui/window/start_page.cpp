@@ -133,7 +133,7 @@ QWidget* StartPage::addRow(Section& section, QWidget* picture, const QString& na
 QString StartPage::whatWasIn(const Glimpse& glimpse)
 {
   constexpr std::size_t kMostNames = 4;
-  if (glimpse.rows.empty())
+  if (glimpse.buses == 0)
     return glimpse.channels == 0 ? QString() : countOf(glimpse.channels, {"{} channel", "{} channels"});
   QStringList names;
   for (std::size_t i = 0; i < std::min(kMostNames, glimpse.rows.size()); ++i)
