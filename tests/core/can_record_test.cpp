@@ -7,6 +7,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/protocol/can/can_frame.h"
+#include "core/protocol/can/can_words.h"
 #include "core/query/scan.h"
 #include "support/packet_file.h"
 #include "support/waves.h"
@@ -101,6 +102,7 @@ TEST(CanRecord, WhatIsCutIsIncomplete)
     const FrameIndex frames = one(Bytes(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(size)));
     ASSERT_EQ(frames.size(), 1U);
     EXPECT_EQ(frames.frame(0).errors, errorBit(CanError::Incomplete)) << size;
+    EXPECT_EQ(canFaultText(frames.frame(0)), "cut in the recording");
     EXPECT_EQ(canFrame(frames.frame(0)).hasId, size >= 8) << size;
     EXPECT_EQ(canData(frames.frame(0)).size(), size < 8 ? 0 : size - 8);
   }

@@ -50,7 +50,7 @@ class Numbers {
       return value;
     Number turned = 0;
     for (std::size_t i = 0; i < sizeof(value); ++i)
-      turned = static_cast<Number>(turned << 8U | (value >> (8 * i) & 0xFFU));
+      turned = static_cast<Number>(std::uint64_t{turned} << 8U | (std::uint64_t{value} >> (8 * i) & 0xFFU));
     return turned;
   }
   bool m_swapped;

@@ -40,7 +40,7 @@ std::string RecordCollector::freeName(LinkType linkType) const
   const Protocol* const protocol = protocolOf(linkType);
   const std::string stem = protocol == nullptr ? std::string("if") : protocol->name();
   for (int n = 0;; ++n) {
-    const std::string name = fmt::format("{}{}", stem, n);
+    std::string name = fmt::format("{}{}", stem, n);
     if (std::none_of(m_interfaces.begin(), m_interfaces.end(), [&](const Interface& i) { return i.name == name; }))
       return name;
   }

@@ -70,6 +70,7 @@ Frame frameOf(std::span<const std::uint8_t> record)
 {
   Frame frame;
   frame.kind = kCanData;
+  frame.flags = can::kRecorded;
   if (record.size() < kHeaderBytes) {
     frame.errors = errorBit(CanError::Incomplete);
     return frame;
@@ -90,7 +91,7 @@ Frame frameOf(std::span<const std::uint8_t> record)
     dlc = record[7];
   frame.kind = remote ? kCanRemote : kCanData;
   frame.key = id & (extended ? CAN_EFF_MASK : CAN_SFF_MASK);
-  unsigned flags = static_cast<unsigned>(can::Reach::Dlc) << can::kReachShift | dlc << can::kDlcShift;
+  unsigned flags = can::kRecorded | static_cast<unsigned>(can::Reach::Dlc) << can::kReachShift | dlc << can::kDlcShift;
   flags |= (extended ? can::kExtended : 0U) | (fd ? can::kFd : 0U);
   flags |= fd && (record[5] & CANFD_BRS) != 0 ? can::kBrs : 0U;
   flags |= fd && (record[5] & CANFD_ESI) != 0 ? can::kEsi : 0U;

@@ -5,6 +5,7 @@
 #include "core/base/say.h"
 #include "core/base/time_text.h"
 #include "core/protocol/can/can_frame.h"
+#include "core/protocol/can/can_frame_reader.h"
 #include "core/protocol/can/can_record.h"
 
 namespace bexto {
@@ -187,7 +188,7 @@ std::string canFaultText(const Frame& frame)
   if (hasError(frame.errors, CanError::Ack))
     faults.add(say("not acknowledged"));
   if (hasError(frame.errors, CanError::Incomplete))
-    faults.add(say("cut by the capture's end"));
+    faults.add((frame.flags & can::kRecorded) != 0 ? say("cut in the recording") : say("cut by the capture's end"));
   return faults.text();
 }
 
