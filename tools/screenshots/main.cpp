@@ -24,8 +24,10 @@
 #include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
+#include "ui/window/glimpse.h"
 #include "ui/window/lower_area.h"
 #include "ui/window/main_window.h"
+#include "ui/window/window_memory.h"
 
 namespace {
 
@@ -214,10 +216,16 @@ bool takeUnknown(const QString& capture, const QDir& folder)
   return take(window, folder, "unknown.png");
 }
 
-/// What the start page has to offer after a crash. The folder stands for the user's.
-void leaveWorkUnsaved(const QString& folder)
+/// The folder stands for the user's.
+void liveIn(const QString& folder)
 {
-  qputenv("XDG_STATE_HOME", folder.toUtf8());
+  for (const char* const place : {"XDG_STATE_HOME", "XDG_CACHE_HOME", "HOME"})
+    qputenv(place, folder.toUtf8());
+}
+
+/// What the start page has to offer after a crash.
+void leaveWorkUnsaved()
+{
   const QString path = bexto::ui::UnsavedFolder().newFile();
   bexto::SessionFile file;
   file.session.source = "/bench/gate-2-stalls.vcd";
@@ -229,6 +237,37 @@ void leaveWorkUnsaved(const QString& folder)
   QFile made(path);
   if (made.open(QIODevice::ReadWrite))
     made.setFileTime(QDateTime({2031, 3, 17}, {6, 12, 8}), QFileDevice::FileModificationTime);
+}
+
+/// Where work begins: files of before with what was in them, and what was left unsaved.
+bool takeStart(const QDir& folder, const bexto::ui::Engine& engine)
+{
+  const QTemporaryDir place;
+  const QString home = place.path();
+  liveIn(home);
+  QSettings().clear();
+  leaveWorkUnsaved();
+  const auto remember = [&home](const QString& name, QTime at, const bexto::ui::Glimpse& glimpse) {
+    const QString path = home + QStringLiteral("/bench/") + name;
+    QFile made(path);
+    if (!made.open(QIODevice::ReadWrite))
+      return;
+    made.setFileTime(QDateTime({2031, 3, 17}, at), QFileDevice::FileModificationTime);
+    bexto::ui::glimpses::keep(path, glimpse);
+    bexto::ui::memory::addRecentFile(path);
+  };
+  QDir().mkpath(home + QStringLiteral("/bench"));
+  bexto::ui::Glimpse some = bexto::ui::glimpseOf(engine);
+  remember(QStringLiteral("lock-cycle.vcd"), {6, 12, 0}, some);
+  some.rows = {some.rows.at(5)};
+  some.buses = some.channels = 1;
+  remember(QStringLiteral("drives-overnight.pcapng"), {7, 40, 0}, some);
+  Workspace workspace;
+  MainWindow window(workspace);
+  window.resize(1280, 800);
+  window.show();
+  window.offerDemo([] { return bexto::SessionFile(); });
+  return take(window, folder, "start.png");
 }
 
 }  // namespace
@@ -247,19 +286,17 @@ int main(int argc, char** argv)
   }
   const QDir folder(QString::fromLocal8Bit(argv[2]));
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
-  leaveWorkUnsaved(settings.path());
+  liveIn(settings.path());
   Workspace workspace;
   MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
-  window.offerDemo([] { return bexto::SessionFile(); });
-  bool good = take(window, folder, "start.png");
   for (const std::string& spec : bexto::rig::lockCycleBuses())
     window.session().addBus(*bexto::parseBusSpec(spec));
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);
   selectAt(window, 1209us);
-  good = good && take(window, folder, "main-light.png");
+  bool good = take(window, folder, "main-light.png");
 
   // The read that the firmware gives up on, with the time that the clock was held between two markers.
   selectAt(window, 3205260us);
@@ -337,5 +374,7 @@ int main(int argc, char** argv)
 
   bexto::ui::theme().apply(bexto::ui::ThemeMode::Dark);
   good = good && take(window, folder, "main-dark.png");
+  bexto::ui::theme().apply(bexto::ui::ThemeMode::Light);
+  good = good && takeStart(folder, window.engine());
   return good ? 0 : 1;
 }

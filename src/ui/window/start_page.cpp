@@ -36,8 +36,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   column->setSpacing(12);
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
   setType(*title, Face::Words, 20, true);
-  auto* text =
-      new QLabel(tr("Open a capture (%1) or a session (.bexto), or drop one here.").arg(toQString(suffixList())));
+  auto* text = new QLabel(tr("Open or drop a capture (%1), or a session.").arg(toQString(suffixList())));
   text->setWordWrap(true);
   auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);

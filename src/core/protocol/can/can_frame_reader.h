@@ -16,7 +16,7 @@ inline constexpr unsigned kAck = 1U << 4U;
 inline constexpr unsigned kReachShift = 5;  ///< 3 bits: a Reach
 inline constexpr unsigned kDlcShift = 8;    ///< 4 bits
 inline constexpr unsigned kAckRead = 1U << 12U;
-inline constexpr unsigned kCrcRead = 1U << 13U;  ///< the payload ends with three bytes of CRC, low one first
+inline constexpr unsigned kCrcRead = 1U << 13U;   ///< the payload ends with three bytes of CRC, low one first
 inline constexpr unsigned kRecorded = 1U << 14U;  ///< it came as a record: nobody saw its bits
 inline constexpr std::size_t kCrcBytes = 3;
 
