@@ -218,6 +218,8 @@ TEST_F(Pcapng, DamageIsSaidWithItsByte)
 
 TEST_F(Pcapng, FilesWithoutFramesSayWhatIsMissing)
 {
+  for (const char* const odd : {"", "xx"})
+    EXPECT_EQ(errorOf(odd), "log.pcapng: it does not begin like a file of packets; choose another file");
   const std::string mend = "; record an interface of link type 227 (CAN)";
   EXPECT_EQ(errorOf(BlockFile().content), "log.pcapng: there is no interface in it" + mend);
   BlockFile file;

@@ -146,6 +146,9 @@ TEST_F(Frames, AreNoWiresToChoose)
 TEST_F(Frames, ARateGivesThemTheirLength)
 {
   open(log());
+  session().addMarker(2ms, {});
+  ASSERT_TRUE(waitFor([this] { return !text(u"frames · "_s).isEmpty(); }));
+  EXPECT_FALSE(text(u"frames · "_s).contains(u"load"_s)) << "nobody knows it";
   Bus bus = engine().bus(0).wanted;
   ASSERT_TRUE(bus.set("bitrate", "125000"));
   session().changeBus(engine().bus(0).id, bus);

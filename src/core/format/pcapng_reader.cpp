@@ -135,6 +135,7 @@ class PcapngParser {
   }
 
   RecordCollector& collector() { return m_collector; }
+  const std::string& path() const { return m_path; }
 
  private:
   struct Interface {
@@ -297,9 +298,12 @@ Result<bool> readBlocks(InputFile& file, PcapngParser& parser, const std::stop_t
     const auto begin = bytes.look(pcapng::kFrameBytes);
     if (!begin)
       return tl::unexpected(begin.error());
+    const std::uint64_t at = bytes.offset();
+    if (begin->size() < pcapng::kFrameBytes && at == 0)
+      return fail(ErrorCode::Malformed, say("it does not begin like a file of packets"), parser.path(),
+                  say("choose another file"));
     if (begin->size() < pcapng::kFrameBytes)
       return !begin->empty();
-    const std::uint64_t at = bytes.offset();
     const auto length = parser.lengthOf(*begin, at);
     if (!length) {
       // Room that a recorder had taken before its power went.

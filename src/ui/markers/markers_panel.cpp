@@ -58,9 +58,10 @@ QStringList wireLines(const QString& name, const WireStatistics& s)
 
 QString busLine(const QString& name, const StreamStatistics& s)
 {
-  QString line = MarkersPanel::tr("%1  %2 · %3 · load %4 %")
-                     .arg(name, countOf(s.frames, kFrames), countOf(s.bytes, kBytes))
-                     .arg(s.load * 100.0, 0, 'f', 1);
+  QString line = QStringLiteral("%1  %2 · %3").arg(name, countOf(s.frames, kFrames), countOf(s.bytes, kBytes));
+  // Of recorded frames nobody knows how long they took.
+  if (s.load > 0.0 || s.frames == 0)
+    line += QStringLiteral(" · ") + MarkersPanel::tr("load %1 %").arg(s.load * 100.0, 0, 'f', 1);
   if (s.faulty > 0)
     line += QStringLiteral(" · ▲ ") + toQString(countText(s.faulty));
   return line;
