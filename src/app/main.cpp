@@ -83,19 +83,23 @@ int main(int argc, char** argv)
   bexto::ui::Workspace workspace;
   bexto::ui::MainWindow window(workspace);
   window.offerDemo(demoSession);
+  std::vector<bexto::Bus> buses;
   for (const QString& spec : parser.values(busOption)) {
     auto bus = bexto::parseBusSpec(spec.toStdString());
     if (!bus) {
       fmt::print(stderr, "bexto: {}\n", bus.error().text());
       return 2;
     }
-    workspace.session.addBus(*bus);
+    buses.push_back(std::move(*bus));
   }
   if (const QStringList paths = parser.positionalArguments(); !paths.isEmpty()) {
-    if (parser.isSet(followOption))
+    if (parser.isSet(followOption)) {
+      for (const bexto::Bus& bus : buses)
+        workspace.session.addBus(bus);
       workspace.engine.source().follow(paths.constFirst());
-    else
-      window.openCapture(paths.constFirst());
+    } else {
+      window.openWith(paths.constFirst(), buses);
+    }
   }
   window.show();
   return QApplication::exec();

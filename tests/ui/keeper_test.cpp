@@ -411,3 +411,20 @@ TEST_F(Keeping, OnlySoManyAreLeft)
   keeper().forget(keeper().left()[0].path);
   EXPECT_EQ(keeper().left().size(), 9U);
 }
+
+TEST_F(Keeping, BusesAskedForComeToThoseOfASession)
+{
+  openDemo();
+  saveAs(file(QStringLiteral("a.bexto")));
+  const std::vector<Bus> asked{*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA,spike=50ns"),
+                               *parseBusSpec("more=uart,rx=CONSOLE_TX,baud=115200")};
+  window().openWith(file(QStringLiteral("a.bexto")), asked);
+  ASSERT_TRUE(waitFor([this] { return engine().busCount() == 3; }));
+  EXPECT_EQ(engine().bus(0).wanted, asked[0]) << "in the place of the one of its name";
+  EXPECT_EQ(engine().bus(1).wanted.name, "console");
+  EXPECT_EQ(engine().bus(2).wanted, asked[1]);
+  EXPECT_TRUE(keeper().isModified());
+  // Once, and not for what is opened later.
+  window().openCapture(file(QStringLiteral("a.bexto")));
+  ASSERT_TRUE(waitFor([this] { return engine().busCount() == 2; }));
+}

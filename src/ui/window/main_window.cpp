@@ -169,7 +169,29 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
 
 void MainWindow::openCapture(const QString& path)
 {
+  openWith(path, {});
+}
+
+void MainWindow::openWith(const QString& path, const std::vector<Bus>& buses)
+{
+  m_askedFor = buses;
+  // A session comes with its own, in place of all that is there.
+  if (!looksLikeSession(path.toStdString()))
+    takeBusesAskedFor();
   m_opener->open(path);
+}
+
+void MainWindow::takeBusesAskedFor()
+{
+  for (const Bus& bus : std::exchange(m_askedFor, {})) {
+    const std::vector<SessionBus>& known = m_session->value().buses;
+    const auto same =
+        std::find_if(known.begin(), known.end(), [&](const SessionBus& b) { return b.bus.name == bus.name; });
+    if (same == known.end())
+      m_session->addBus(bus);
+    else
+      m_session->changeBus(same->id, bus);
+  }
 }
 
 MainWindow::~MainWindow()
@@ -539,6 +561,7 @@ void MainWindow::connectKeeper()
   });
   connect(&m_engine->source(), &CaptureSource::opened, this, [this] { memory::addRecentFile(m_engine->path()); });
   connect(&m_engine->source(), &CaptureSource::sessionOpened, this, [this] {
+    takeBusesAskedFor();
     if (!m_keeper->path().isEmpty())
       memory::addRecentFile(m_keeper->path());
     if (!m_keeper->readOnly().isEmpty())

@@ -63,6 +63,8 @@ class MainWindow : public QMainWindow {
   NoticeBar& notice() { return *m_notice; }
 
   void openCapture(const QString& path);
+  /// With those buses besides what is set up; one that has the name of another takes its place.
+  void openWith(const QString& path, const std::vector<Bus>& buses);
   SessionKeeper& keeper() { return *m_keeper; }
   /// What the start page and the menu offer to try: `make` is called in a job.
   void offerDemo(std::function<SessionFile()> make);
@@ -105,6 +107,7 @@ class MainWindow : public QMainWindow {
   void updateTitle();
   void updateSteps();
   void takeStep(bool back);
+  void takeBusesAskedFor();
 
   SessionModel* m_session;
   Engine* m_engine;
@@ -126,6 +129,7 @@ class MainWindow : public QMainWindow {
   QMenu* m_left = nullptr;
   QAction* m_save = nullptr;
   bool m_closeWhenSaved = false;
+  std::vector<Bus> m_askedFor;  ///< for what is being opened
   StartPage* m_start = nullptr;
   Opener* m_opener = nullptr;
   Setups* m_setups = nullptr;
