@@ -561,13 +561,13 @@ void MainWindow::connectKeeper()
   });
   connect(&m_engine->source(), &CaptureSource::opened, this, [this] { memory::addRecentFile(m_engine->path()); });
   connect(&m_engine->source(), &CaptureSource::sessionOpened, this, [this] {
-    takeBusesAskedFor();
     if (!m_keeper->path().isEmpty())
       memory::addRecentFile(m_keeper->path());
     if (!m_keeper->readOnly().isEmpty())
       m_notice->showNote(m_keeper->readOnly());
     else if (m_keeper->isModified())
       m_notice->showNote(tr("This was left unsaved. Save it to keep it, or close it without saving."));
+    takeBusesAskedFor();
   });
   connect(&m_engine->source(), &CaptureSource::stateChanged, this, [this] {
     updateRecent();
