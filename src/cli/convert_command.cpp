@@ -1,5 +1,6 @@
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <string_view>
 
 #include "cli/commands.h"
@@ -41,7 +42,13 @@ Result<void> runConvert(const Request& request)
   for (const Bus& bus : request.buses) {
     if (auto resolved = resolveBus(bus, input->capture); !resolved)
       return tl::unexpected(resolved.error());
-    addBus(input->session.session, bus);
+    Session& session = input->session.session;
+    const auto same = std::find_if(session.buses.begin(), session.buses.end(),
+                                   [&](const SessionBus& b) { return b.bus.name == bus.name; });
+    if (same == session.buses.end())
+      addBus(session, bus);
+    else
+      changeBus(session, same->id, bus);
   }
   TerminalProgress progress(request.quiet);
   // One segment of several when it was asked for, else all.

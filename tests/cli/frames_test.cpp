@@ -54,7 +54,7 @@ TEST_F(CliFrames, NeedNoBusToBeDescribed)
   EXPECT_EQ(lines(run("decode " + log() + " --from 1.2ms --to 1.7ms").out).size(), 1U);
   const Outcome wire = run("decode " + log() + " --bus s=i2c,scl=can0,sda=can1");
   EXPECT_EQ(wire.status, 2);
-  EXPECT_EQ(wire.err, "bexto-cli: bus s: 'can0' is no wire: it has whole frames; only a bus of can can read them\n");
+  EXPECT_EQ(wire.err, "bexto-cli: bus s: 'can0' is no wire: it has whole frames; only CAN buses read them\n");
 }
 
 TEST_F(CliFrames, InfoListsThem)
@@ -113,6 +113,19 @@ TEST_F(CliFrames, AreMadeOfWiresByABus)
       EXPECT_EQ(frames[i]["start_ps"], wanted[i]["start_ps"].get<std::int64_t>() / 1000 * 1000);
     }
   }
+}
+
+TEST_F(CliFrames, ASessionGetsTheBusesThatAreGiven)
+{
+  const std::string named = " --bus can0=can,rx=can0,bitrate=500000 --bus more=can,rx=can1,bitrate=250000";
+  ASSERT_EQ(run("convert " + log() + " " + path("a.bexto") + named).status, 0);
+  ASSERT_EQ(run("convert " + path("a.bexto") + " " + path("b.bexto") + " --bus more=can,rx=can1,bitrate=125000").status,
+            0);
+  const std::string text = run("info " + path("b.bexto") + " --format text").out;
+  EXPECT_NE(text.find("buses\ncan0=can,rx=can0,bitrate=500000\nmore=can,rx=can1,bitrate=125000\n"), std::string::npos)
+      << text;
+  EXPECT_EQ(run("convert " + log() + " " + path("c.bexto") + " --bus x=can,rx=nowhere,bitrate=auto").status, 2);
+  EXPECT_FALSE(std::filesystem::exists(path("c.bexto")));
 }
 
 TEST_F(CliFrames, ADamagedFileWritesNothing)

@@ -281,9 +281,9 @@ TEST(CanRecord, AChannelOfRecordsIsNoWire)
   };
   EXPECT_EQ(errorOf("a=can,rx=can0,bitrate=auto"), "");
   EXPECT_EQ(errorOf("a=i2c,scl=CLOCK,sda=can0"),
-            "bus a: 'can0' is no wire: it has whole frames; only a bus of can can read them");
+            "bus a: 'can0' is no wire: it has whole frames; only CAN buses read them");
   EXPECT_EQ(errorOf("a=can,canh=can0,bitrate=auto"),
-            "bus a: 'can0' is no wire: it has whole frames; only a bus of can can read them");
+            "bus a: 'can0' is no wire: it has whole frames; only CAN buses read them");
   EXPECT_EQ(errorOf("a=can,rx=eth0,bitrate=auto"),
             "bus a: 'eth0' is no wire: it has whole frames; choose another channel for rx");
   EXPECT_NE(errorOf("a=can,rx=CLOCK,bitrate=auto"), "") << "a wire has to tell its rate";

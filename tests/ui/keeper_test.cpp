@@ -424,8 +424,27 @@ TEST_F(Keeping, BusesAskedForComeToThoseOfASession)
   EXPECT_EQ(engine().bus(1).wanted.name, "console");
   EXPECT_EQ(engine().bus(2).wanted, asked[1]);
   EXPECT_TRUE(keeper().isModified());
-  EXPECT_FALSE(window().notice().text().contains(QStringLiteral("left unsaved"))) << "nobody left it";
+  EXPECT_EQ(window().notice().text(), QString()) << "nobody left it, and nobody else has it";
   // Once, and not for what is opened later.
   window().openCapture(file(QStringLiteral("a.bexto")));
   ASSERT_TRUE(waitFor([this] { return engine().busCount() == 2; }));
+}
+
+TEST_F(Keeping, TheSessionThatIsOpenCanBeOpenedAgain)
+{
+  openDemo();
+  const QString path = file(QStringLiteral("a.bexto"));
+  saveAs(path);
+  session().removeBus(id(1));
+  open(path);
+  EXPECT_EQ(engine().busCount(), 2) << "as it was saved";
+  EXPECT_EQ(keeper().readOnly(), QString()) << "nobody else has it";
+  EXPECT_EQ(window().notice().text(), QString());
+  session().removeBus(id(0));
+  keeper().save();
+  ASSERT_TRUE(waitFor([this] { return !keeper().isSaving() && !keeper().isModified(); }));
+  open(demoPath());
+  open(path);
+  EXPECT_EQ(engine().busCount(), 1);
+  EXPECT_EQ(engine().bus(0).wanted.name, "console");
 }

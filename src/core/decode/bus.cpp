@@ -101,7 +101,7 @@ Result<void> checkSource(const Channel& channel, const RoleSpec& role, const Pro
   const Protocol* const other = protocolOf(channel.records->linkType());
   return fail(ErrorCode::BadArgument, say("'{}' is no wire: it has whole frames", channel.name), {},
               other == nullptr ? say("choose another channel for {}", role.name)
-                               : say("only a bus of {} can read them", other->name()));
+                               : say("only {} buses read them", other->label()));
 }
 
 }  // namespace

@@ -175,7 +175,8 @@ class PartProgress final : public Progress {
 };
 
 /// Has the disk begin with what is written so far, so that little is left to wait for at the end: of ten runs each the
-/// median was 9.3 ns a transition, and 9.7 without.
+/// median was 9.3 ns a transition, and 9.7 without. For a file that nobody else has yet: to close it here ends what
+/// locks SQLite has on it (fcntl(2)).
 class EarlyFlush final : public Progress {
  public:
   EarlyFlush(Progress& whole, const std::string& path)
@@ -372,6 +373,16 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   numberSegments(file.segments, file.session);
   settleMarkers(file);
   return file;
+}
+
+void SessionStore::takeOver(SessionStore& before)
+{
+  std::error_code code;
+  if (m_lock || !before.m_lock || !std::filesystem::equivalent(m_path, before.m_path, code))
+    return;
+  m_lock = std::move(before.m_lock);
+  before.m_lock.reset();
+  m_readOnly = before.m_readOnly;
 }
 
 Result<void> SessionStore::save(const SessionFile& file)

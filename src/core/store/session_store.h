@@ -40,6 +40,9 @@ class SessionStore final : public ChunkSource, public RecordSource {
   const std::string& path() const { return m_path; }
   /// Why save() would not: the file is in use by another Bexto, or may not be written. Empty: it would.
   const std::string& readOnly() const { return m_readOnly; }
+  /// Of the same file, opened again: this one may write from now on, and `before` no longer, which nobody saves to any
+  /// more. Nothing happens when `before` is of another file, or may not write itself.
+  void takeOver(SessionStore& before);
   /// Puts what a user set up into the file; the segments stay. Whole, or the file is as it was.
   /// Errors: Unwritable, Malformed.
   Result<void> save(const SessionFile& file);

@@ -192,6 +192,9 @@ void SessionKeeper::takeSession(const std::shared_ptr<const SessionStore::Opened
   m_file.segments.clear();
   m_open = !m_engine.segments().empty();
   m_kept = m_engine.segments();
+  // The file that is open already, once more: it is ours, and not another Bexto's.
+  if (m_store)
+    opened->store->takeOver(*m_store);
   m_store = opened->store;
   m_path = m_engine.source().path();
   m_carried = false;
