@@ -95,6 +95,18 @@ TEST(CanRecord, HeadersOfEveryForm)
   EXPECT_EQ(canFrame(one(canRecord(0x1, Bytes(13), CANFD_FDF, 64)).frame(0)).dlc, 10U) << "no DLC says 13: the next";
 }
 
+TEST(CanRecord, OfCanXlOnlyTheIdentifierIsRead)
+{
+  Bytes record{0, 0, 0x01, 0x23, CANXL_XLF, 3, 100, 0, 0, 0, 0, 7};
+  record.resize(112);
+  const FrameIndex frames = one(record);
+  EXPECT_EQ(sentenceOf(frames), "123 CAN XL, not read ");
+  EXPECT_FALSE(canFrame(frames.frame(0)).hasDlc);
+  EXPECT_TRUE(frames.frame(0).payload.empty());
+  Bytes again;
+  EXPECT_FALSE(appendCanRecord(frames.frame(0), again));
+}
+
 TEST(CanRecord, WhatIsCutIsIncomplete)
 {
   const Bytes whole = canRecord(0x123, {1, 2, 3, 4, 5, 6, 7, 8});

@@ -82,6 +82,12 @@ Frame frameOf(std::span<const std::uint8_t> record)
     describeReport(id & CAN_ERR_MASK, rest, frame);
     return frame;
   }
+  if ((record[4] & CANXL_XLF) != 0) {
+    // Of CAN XL no more than its priority is read, which stands where the identifier is.
+    frame.key = id & CANXL_PRIO_MASK;
+    frame.flags |= static_cast<std::uint16_t>(static_cast<unsigned>(can::Reach::Id) << can::kReachShift);
+    return frame;
+  }
   const bool extended = (id & CAN_EFF_FLAG) != 0;
   const bool fd = isFd(record);
   const bool remote = !fd && (id & CAN_RTR_FLAG) != 0;
@@ -310,6 +316,8 @@ bool appendCanRecord(const Frame& frame, std::vector<std::uint8_t>& bytes)
     return true;
   }
   const CanFrame can = canFrame(frame);
+  if (!can.hasDlc)
+    return false;
   const std::uint32_t id = can.id | (can.extended ? CAN_EFF_FLAG : 0U) | (frame.kind == kCanRemote ? CAN_RTR_FLAG : 0U);
   const auto length = static_cast<std::uint8_t>(canDataLength(can.dlc, can.fd));
   if (can.fd) {

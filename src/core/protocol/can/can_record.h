@@ -19,7 +19,8 @@ inline constexpr LinkType kCanLinkType = 227;
 
 /// Reads records. A controller hands over frames that were whole and right, so nothing is known of stuff bits, CRC and
 /// ACK; and, where it was asked to, reports of what went wrong: they are error frames (and overload frames), with what
-/// the report says as errors and as canReport(). A record that is cut is an incomplete frame. `settings` give each
+/// the report says as errors and as canReport(). A record that is cut is an incomplete frame; of one of CAN XL
+/// only the identifier is read. `settings` give each
 /// frame its least length, without stuff bits, when the bit rate is set; it ends where the next begins at the latest.
 std::unique_ptr<Decoder> makeCanRecordDecoder(const CanSettings& settings, const StreamInput& input);
 

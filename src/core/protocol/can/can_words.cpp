@@ -22,6 +22,9 @@ std::string kindText(const Frame& frame, const CanFrame& can)
 {
   if (frame.kind == kCanRemote)
     return say("remote") + " ";
+  // Of all others the format is known, or they say what cut them.
+  if (!can.hasFormat && (frame.flags & can::kRecorded) != 0 && frame.errors == 0)
+    return say("CAN XL, not read") + " ";
   std::string text;
   if (can.hasFormat && can.fd)
     text += "FD ";
