@@ -47,18 +47,6 @@ namespace bexto::ui {
 
 namespace {
 
-/// What the reader noted, a line each; of many the first.
-QString notesOf(const Capture& capture)
-{
-  constexpr std::size_t kMost = 4;
-  QStringList lines;
-  for (std::size_t i = 0; i < std::min(kMost, capture.notes.size()); ++i)
-    lines << toQString(capture.notes[i]);
-  if (capture.notes.size() > kMost)
-    lines.last() += QLatin1Char(' ') + countOf(capture.notes.size() - kMost, {"(and {} more)", "(and {} more)"});
-  return lines.join(QLatin1Char('\n'));
-}
-
 /// A strip of the frame around the views: panel-coloured, with a hairline on one side.
 QWidget* makeStrip(int height)
 {
@@ -305,8 +293,7 @@ void MainWindow::connectEngine()
     m_pages->setCurrentIndex(1);
     for (QAction* action : m_needCapture)
       action->setEnabled(true);
-    if (!m_engine->capture()->notes.empty())
-      m_notice->showNote(notesOf(*m_engine->capture()));
+    m_notice->showNotes(m_engine->capture()->notes);
     updateStatus();
     if (!m_segments->hasKeyboard())
       m_ledgers->active().setFocus();

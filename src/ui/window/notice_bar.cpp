@@ -8,6 +8,7 @@
 #include <algorithm>
 
 #include "ui/access/spoken.h"
+#include "ui/text/text.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -75,6 +76,19 @@ void NoticeBar::say(bool isError, const QString& text)
 void NoticeBar::showError(const QString& text)
 {
   say(true, text);
+}
+
+void NoticeBar::showNotes(const std::vector<std::string>& notes)
+{
+  constexpr std::size_t kMost = 4;
+  if (notes.empty())
+    return;
+  QStringList lines;
+  for (std::size_t i = 0; i < std::min(kMost, notes.size()); ++i)
+    lines << toQString(notes[i]);
+  if (notes.size() > kMost)
+    lines.last() += QLatin1Char(' ') + countOf(notes.size() - kMost, {"(and {} more)", "(and {} more)"});
+  showNote(lines.join(QLatin1Char('\n')));
 }
 
 void NoticeBar::showNote(const QString& text)

@@ -2,6 +2,8 @@
 
 #include <QWidget>
 #include <array>
+#include <string>
+#include <vector>
 
 class QLabel;
 class QProgressBar;
@@ -21,6 +23,8 @@ class NoticeBar : public QWidget {
   void showError(const QString& text);
   /// Something went well, or was cancelled.
   void showNote(const QString& text);
+  /// What a reader noted, a line each; of many the first. Nothing happens without any.
+  void showNotes(const std::vector<std::string>& notes);
   /// What was said is over.
   void clearText();
   /// Of the line above; empty when there is none.
