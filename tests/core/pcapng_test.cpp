@@ -141,6 +141,30 @@ TEST_F(Pcapng, InterfacesAreChannels)
             std::vector<std::string>{"packets of eth0 that are passed over, because no protocol reads link type 1: 1"});
 }
 
+TEST_F(Pcapng, InterfacesOfOneNameAreOnesOfTwoRecordersInOneSection)
+{
+  BlockFile file;
+  file.named("can0").named("can0").packet(0, 1000, kRecord).packet(1, 2000, kRecord);
+  file.section().named("can0").named("can0").packet(1, 3000, kRecord);
+  const auto capture = read(file.content);
+  ASSERT_TRUE(capture) << capture.error().text();
+  ASSERT_EQ(capture->channels.size(), 2U);
+  EXPECT_EQ(capture->channels[0].name, "can0");
+  EXPECT_EQ(capture->channels[1].name, "can0 2");
+  EXPECT_EQ(timesOf(capture->channels[0]).size(), 1U);
+  EXPECT_EQ(timesOf(capture->channels[1]).size(), 2U) << "the second again";
+}
+
+TEST_F(Pcapng, MoreInterfacesThanAnybodyHasAreRefused)
+{
+  BlockFile file;
+  for (int i = 0; i < 256; ++i)
+    file.named("can0");
+  EXPECT_EQ(read(file.content)->channels.size(), 256U);
+  file.named("can0");
+  EXPECT_NE(errorOf(file.content).find("there are more than 256 interfaces in it"), std::string::npos);
+}
+
 TEST_F(Pcapng, WhatTheRecorderSays)
 {
   BlockFile file;

@@ -172,8 +172,13 @@ class PcapngParser {
   Result<void> addInterface(std::span<const std::uint8_t> body)
   {
     constexpr std::size_t kFixed = 8;
+    // Nobody records that many, and to look for each among all before it would take for ever.
+    constexpr std::size_t kMostInterfaces = 256;
     if (body.size() < kFixed)
       return wrongBlock();
+    if (std::max(m_interfaces.size(), m_collector.interfaces()) >= kMostInterfaces)
+      return fail(ErrorCode::Malformed, say("there are more than {} interfaces in it", kMostInterfaces),
+                  say("{}, byte {}", m_path, m_offset), say("save those you need"));
     std::string name;
     Clock clock;
     eachOption(body.subspan(kFixed), [&](std::uint16_t code, std::span<const std::uint8_t> value) {
@@ -184,7 +189,11 @@ class PcapngParser {
       else if (code == pcapng::kTimeOffset && value.size() == 8)
         clock.offset = static_cast<std::int64_t>(m_numbers.eight(value, 0));
     });
-    const std::size_t number = m_collector.addInterface(m_numbers.two(body, 0), name);
+    // In one section those of one name are of two recorders, whose files somebody merged.
+    std::vector<std::size_t> beside;
+    for (const Interface& other : m_interfaces)
+      beside.push_back(other.number);
+    const std::size_t number = m_collector.addInterface(m_numbers.two(body, 0), name, beside);
     if (m_collector.isRead(number))
       m_collector.tick(clock.tick());
     m_interfaces.push_back({number, clock});

@@ -19,7 +19,7 @@ bool looksLikePcapng(std::string_view begin);
 /// resolutions and offsets, enhanced, simple and old packet blocks, and what the recorder says of its begin, its end
 /// and its losses. Blocks of other types are passed over. A channel for each interface whose link type a protocol
 /// reads. A file that breaks off, or goes on with nothing but zeros, is read up to there, with a note.
-/// Errors: Unreadable, Malformed with the byte, Cancelled.
+/// Errors: Unreadable, Malformed with the byte (also for more than 256 interfaces), Cancelled.
 Result<Capture> readPcapng(const std::string& path, const ReadHints& hints, const std::stop_token& stop,
                            Progress& progress);
 

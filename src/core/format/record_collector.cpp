@@ -46,7 +46,8 @@ std::string RecordCollector::freeName(LinkType linkType) const
   }
 }
 
-std::size_t RecordCollector::addInterface(LinkType linkType, const std::string& name)
+std::size_t RecordCollector::addInterface(LinkType linkType, const std::string& name,
+                                          const std::vector<std::size_t>& beside)
 {
   std::string called = name;
   for (int n = 2; !name.empty(); ++n) {
@@ -54,8 +55,9 @@ std::size_t RecordCollector::addInterface(LinkType linkType, const std::string& 
                                    [&](const Interface& known) { return known.name == called; });
     if (same == m_interfaces.end())
       break;
-    if (same->linkType == linkType)
-      return static_cast<std::size_t>(same - m_interfaces.begin());
+    const auto number = static_cast<std::size_t>(same - m_interfaces.begin());
+    if (same->linkType == linkType && std::find(beside.begin(), beside.end(), number) == beside.end())
+      return number;
     called = fmt::format("{} {}", name, n);
   }
   Interface made;

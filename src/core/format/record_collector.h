@@ -18,8 +18,9 @@ class RecordCollector {
   explicit RecordCollector(std::string path);
 
   /// Of an interface without a name one is made from what its packets are. The same name and type again is the same
-  /// one. Returns its number.
-  std::size_t addInterface(LinkType linkType, const std::string& name);
+  /// one, unless it is among `beside`, which are others than this one for sure. Returns its number.
+  std::size_t addInterface(LinkType linkType, const std::string& name, const std::vector<std::size_t>& beside = {});
+  std::size_t interfaces() const { return m_interfaces.size(); }
   /// Whether packets of the interface are kept: else add() only counts them. Requires: addInterface() gave the number.
   bool isRead(std::size_t interface) const { return m_interfaces[interface].isRead; }
 
