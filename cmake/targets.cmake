@@ -28,7 +28,7 @@ function(bexto_library name)
   add_library(bexto::${name} ALIAS bexto_${name})
   bexto_target(bexto_${name})
   target_link_libraries(bexto_${name} PUBLIC ${ARG_LINKS})
-  if(NOT "Qt6::Widgets" IN_LIST ARG_LINKS)
+  if(NOT "${ARG_LINKS}" MATCHES "Qt6::|live")  # those have flags of their own
     bexto_precompile(bexto_${name})
   endif()
 endfunction()

@@ -18,9 +18,6 @@ constexpr std::uint32_t kPaddle = 0x131;
 constexpr std::uint32_t kReport = 0x100;     // added to the command's identifier
 constexpr std::uint32_t kHeartbeat = 0x701;  // and the next two
 
-constexpr Picoseconds kGlitchAt = 5180ms;
-constexpr Picoseconds kLateAt = 6900ms;
-
 /// A dominant bit of the data that can be flipped without any stuff bit coming, going or moving: there is a change of
 /// level on both sides before five bits are equal. Dominant, because the falling edge of a dip into a recessive bit
 /// would move the receivers' grid. Returns 0 when there is none.
@@ -46,7 +43,10 @@ std::size_t quietBit(const CanFrameBits& frame)
 
 class Network {
  public:
-  explicit Network(std::uint64_t seed) : m_chance(seed ^ 0x6472697665U), m_bus(m_pace) {}
+  Network(std::uint64_t seed, Picoseconds glitch, Picoseconds late)
+      : m_glitchAt(glitch), m_lateAt(late), m_chance(seed ^ 0x6472697665U), m_bus(m_pace)
+  {
+  }
 
   DriveNetwork run(Picoseconds end)
   {
@@ -54,7 +54,7 @@ class Network {
     for (int round = 0; next < end - 16ms; ++round) {
       m_bus.waitUntil(m_chance.around(next, 60us));
       exchange(kGate1, round, false);
-      exchange(kGate2, round, next >= kLateAt && m_out.late == Picoseconds{0});
+      exchange(kGate2, round, next >= m_lateAt && m_out.late == Picoseconds{0});
       exchange(kPaddle, round, false);
       if (round % 25 == 12) {
         for (std::uint32_t node = 0; node < 3; ++node)
@@ -109,7 +109,7 @@ class Network {
       m_bus.waitUntil(m_bus.now() + 12ms);
       m_out.late = now();
     }
-    if (id == kGate2 && now() >= kGlitchAt && m_out.corrupted == Picoseconds{0})
+    if (id == kGate2 && now() >= m_glitchAt && m_out.corrupted == Picoseconds{0})
       corrupt(sent);
     m_bus.send(sent);
     m_bus.waitUntil(m_bus.now() + Picoseconds{m_chance.between(180, 420) * 1000000});
@@ -148,6 +148,8 @@ class Network {
   }
 
   CanPace m_pace;
+  Picoseconds m_glitchAt;
+  Picoseconds m_lateAt;
   Chance m_chance;
   CanDriver m_bus;
   DriveNetwork m_out;
@@ -155,9 +157,9 @@ class Network {
 
 }  // namespace
 
-DriveNetwork simulateDrives(std::uint64_t seed, Picoseconds end)
+DriveNetwork simulateDrives(std::uint64_t seed, Picoseconds end, Picoseconds glitch, Picoseconds late)
 {
-  return Network(seed).run(end);
+  return Network(seed, glitch, late).run(end);
 }
 
 }  // namespace bexto::rig

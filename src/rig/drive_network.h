@@ -19,6 +19,7 @@ struct DriveNetwork {
   Picoseconds late{0};       ///< SOF of the command that comes too late
 };
 
-DriveNetwork simulateDrives(std::uint64_t seed, Picoseconds end);
+/// The first command to gate drive 2 after `glitch` is corrupted, the one after `late` leaves late; kNever: none is.
+DriveNetwork simulateDrives(std::uint64_t seed, Picoseconds end, Picoseconds glitch, Picoseconds late);
 
 }  // namespace bexto::rig

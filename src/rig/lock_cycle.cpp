@@ -24,9 +24,8 @@ constexpr std::uint8_t kPortExpander = 0x21;  // PX-8
 constexpr std::uint8_t kClock = 0x5d;         // TK-9
 constexpr std::uint8_t kMemory = 0x52;        // EM-4
 
-constexpr Picoseconds kEnd = 8412ms;
-constexpr Picoseconds kStretchAt = 3204ms;
-constexpr Picoseconds kMinuteEnds = 5500ms;
+constexpr Picoseconds kEnd = kLockCycle;
+constexpr Picoseconds kMinuteEnds = 5500ms;  // where it is no fault
 constexpr double kMetresPerCount = 0.003012;
 
 std::uint8_t bcd(int value)
@@ -56,7 +55,13 @@ std::uint8_t outputs(Picoseconds t)
 
 class Sensors {
  public:
-  explicit Sensors(std::uint64_t seed) : m_chance(seed), m_bus(I2cPace{}, m_chance) {}
+  Sensors(std::uint64_t seed, const CyclePlan& plan)
+      : m_plan(plan),
+        m_minuteEnds(plan.rollover == kNever ? kMinuteEnds : plan.rollover),
+        m_chance(seed),
+        m_bus(I2cPace{}, m_chance)
+  {
+  }
 
   LockCycleFaults run()
   {
@@ -89,7 +94,7 @@ class Sensors {
   {
     const std::array<std::uint8_t, 1> pointer{0x10};
     const Picoseconds begin = now();
-    const bool stretched = m_faults.stretchedRead == Picoseconds{0} && begin >= kStretchAt;
+    const bool stretched = m_faults.stretchedRead == Picoseconds{0} && begin >= m_plan.stretch;
     const bool stale = !stretched && m_faults.stretchedRead != Picoseconds{0} && m_faults.staleRead == Picoseconds{0};
     m_bus.write(kLevelHead, pointer);
     if (stretched) {
@@ -138,13 +143,16 @@ class Sensors {
     m_bus.stop();
   }
 
-  static bool rollsOver(Picoseconds round) { return round <= kMinuteEnds - 1ms && round + 4ms > kMinuteEnds - 1ms; }
+  bool rollsOver(Picoseconds round) const
+  {
+    return m_plan.rollover != kNever && round <= m_minuteEnds - 1ms && round + 4ms > m_minuteEnds - 1ms;
+  }
 
   /// Seconds in one transaction, minutes and hours in the next; `across`: the minute ends between them.
   void readTime(bool across)
   {
     if (across)
-      m_bus.waitUntil(kMinuteEnds - 120us);
+      m_bus.waitUntil(m_minuteEnds - 120us);
     m_bus.waitUntil(m_bus.now() + 30us);
     const Picoseconds begin = now();
     readClock(0x00, {bcd(secondsAt(begin) % 60)});
@@ -158,9 +166,9 @@ class Sensors {
   }
 
   /// 06:41:54.5 at the capture's start.
-  static int secondsAt(Picoseconds t)
+  int secondsAt(Picoseconds t) const
   {
-    const Picoseconds minuteBegan = kMinuteEnds - 60s;
+    const Picoseconds minuteBegan = m_minuteEnds - 60s;
     return (6 * 60 + 41) * 60 + static_cast<int>((t - minuteBegan) / Picoseconds(1s));
   }
 
@@ -192,6 +200,8 @@ class Sensors {
     } while (m_bus.now() < ready);
   }
 
+  CyclePlan m_plan;
+  Picoseconds m_minuteEnds;
   Chance m_chance;
   I2cDriver m_bus;
   LockCycleFaults m_faults;
@@ -220,7 +230,7 @@ EdgeTrack console(std::uint64_t seed, const LockCycleFaults& faults)
   bool warned = false;
   for (Picoseconds next = 100ms; next < kEnd - 20ms; next += 100ms) {
     line.waitUntil(chance.around(next, 2ms));
-    if (!warned && next > faults.stretchedRead + 1ms) {
+    if (!warned && faults.stretchedRead != Picoseconds{0} && next > faults.stretchedRead + 1ms) {
       warned = true;
       line.send(stamp() + "W sensor 2A timeout, retry\r\n");
     }
@@ -234,15 +244,15 @@ EdgeTrack console(std::uint64_t seed, const LockCycleFaults& faults)
 
 }  // namespace
 
-LockCycle simulateLockCycle(std::uint64_t seed)
+LockCycle simulateLockCycle(std::uint64_t seed, const CyclePlan& plan)
 {
   LockCycle cycle;
-  Sensors sensors(seed);
+  Sensors sensors(seed, plan);
   cycle.faults = sensors.run();
   cycle.capture.source = "lock-cycle";
-  const SonarLine sonar = simulateSonar(seed, kEnd);
-  const SpiDevices spi = simulateSpiDevices(seed, kEnd);
-  const DriveNetwork drives = simulateDrives(seed, kEnd);
+  const SonarLine sonar = simulateSonar(seed, kEnd, plan.sonarHot);
+  const SpiDevices spi = simulateSpiDevices(seed, kEnd, plan.flip);
+  const DriveNetwork drives = simulateDrives(seed, kEnd, plan.glitch, plan.lateCommand);
   cycle.faults.sonarErrors = sonar.firstErrors;
   cycle.faults.sonarBroken = sonar.brokenMessage;
   cycle.faults.flippedBit = spi.flippedBit;

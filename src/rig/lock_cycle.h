@@ -20,6 +20,17 @@ struct LockCycleFaults {
   Picoseconds lateCommand{0};      ///< SOF of the drive command that comes 12 ms late
 };
 
+/// When each of the five faults happens in a cycle, from its begin; kNever: not in this one. The defaults are the day
+/// that tutorials and pictures tell of.
+struct CyclePlan {
+  Picoseconds stretch = std::chrono::milliseconds{3204};      ///< 1: LT-20 holds the clock too long
+  Picoseconds sonarHot = std::chrono::milliseconds{7200};     ///< 2: the upper head is far too fast from then on
+  Picoseconds flip = std::chrono::milliseconds{6000};         ///< 3: the next word that can be read wrong is
+  Picoseconds glitch = std::chrono::milliseconds{5180};       ///< 4: the next command to gate drive 2 is corrupted
+  Picoseconds lateCommand = std::chrono::milliseconds{6900};  ///< 4: and this one leaves late
+  Picoseconds rollover = std::chrono::milliseconds{5500};     ///< 5: the clock is read across this end of a minute
+};
+
 struct LockCycle {
   Capture capture;
   LockCycleFaults faults;
@@ -44,7 +55,10 @@ struct LockCycle {
 /// 5. TK-9 is read across a minute's end in two transactions: the time jumps back.
 ///
 /// Same seed, same capture, on every machine.
-LockCycle simulateLockCycle(std::uint64_t seed);
+LockCycle simulateLockCycle(std::uint64_t seed, const CyclePlan& plan = {});
+
+/// How long a cycle is.
+inline constexpr Picoseconds kLockCycle = std::chrono::milliseconds{8412};
 
 /// How its buses are wired and set, as bus specs (docs/command-line.md).
 std::vector<std::string> lockCycleBuses();

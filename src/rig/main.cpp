@@ -1,18 +1,36 @@
 #include <fmt/core.h>
 
 #include <CLI/CLI.hpp>
+#include <QCoreApplication>
 #include <cstdio>
 #include <exception>
 
 #include "core/format/vcd_writer.h"
+#include "rig/instrument/server.h"
 #include "rig/lock_cycle.h"
 #include "rig/replay.h"
 
 namespace {
 
+/// Until it is told to end. The port is said once it can be connected to.
+int serve(int argc, char** argv, std::uint64_t seed, bexto::rig::Traffic traffic, double speed, quint16 port)
+{
+  const QCoreApplication application(argc, argv);
+  bexto::rig::InstrumentServer server(seed, traffic, speed);
+  if (!server.listen(port)) {
+    fmt::print(stderr, "bexto-rig: port {} of this machine: {}; choose another one with --port\n", port,
+               server.errorString().toStdString());
+    return 4;
+  }
+  fmt::print("scpi://127.0.0.1:{}\n", server.port());
+  std::fflush(stdout);
+  return QCoreApplication::exec();
+}
+
 int run(int argc, char** argv)
 {
-  CLI::App app("The simulated plant: writes captures of a lock cycle with known faults.", "bexto-rig");
+  CLI::App app("The simulated plant: writes captures of a lock cycle with known faults, or is an instrument beside it.",
+               "bexto-rig");
   app.require_subcommand(1);
   std::string out;
   std::uint64_t seed = 1187;
@@ -25,7 +43,19 @@ int run(int argc, char** argv)
   again->add_option("OUT", out, "The VCD file to write")->required();
   again->add_option("--seed", seed, "Another number gives another day with the same faults");
   again->add_option("--speed", speed, "So many times as fast")->check(CLI::Range(0.01, 1000.0));
+  CLI::App* instrument =
+      app.add_subcommand("instrument", "Be a logic instrument at the plant, on a port of this machine (docs/rig.md)");
+  quint16 port = 5187;
+  double plantSpeed = 1.0;
+  bool busy = false;
+  instrument->add_option("--port", port, "0: any that is free; which it is, is printed");
+  instrument->add_option("--seed", seed, "Another number gives other days");
+  instrument->add_option("--speed", plantSpeed, "So many times as fast as it is; 0: as fast as it is asked")
+      ->check(CLI::Range(0.0, 1000.0));
+  instrument->add_flag("--busy", busy, "Buses that hardly rest, for measuring");
   CLI11_PARSE(app, argc, argv);
+  if (instrument->parsed())
+    return serve(argc, argv, seed, busy ? bexto::rig::Traffic::Busy : bexto::rig::Traffic::Lock, plantSpeed, port);
 
   const bexto::rig::LockCycle cycle = bexto::rig::simulateLockCycle(seed);
   const auto written =

@@ -27,8 +27,7 @@ double warmth(Picoseconds t)
 /// in the stop bit; once for a whole answer.
 constexpr double kHot = 0.053;
 constexpr double kHottest = 0.066;
-constexpr Picoseconds kHotFrom = 7200ms;
-constexpr Picoseconds kHottestFrom = 7600ms;
+constexpr Picoseconds kHotUntilHottest = 400ms;
 
 std::string message(char head, char command, const std::string& payload)
 {
@@ -56,8 +55,10 @@ std::string level(char head, Picoseconds t, Chance& chance)
 
 }  // namespace
 
-SonarLine simulateSonar(std::uint64_t seed, Picoseconds end)
+SonarLine simulateSonar(std::uint64_t seed, Picoseconds end, Picoseconds hot)
 {
+  const bool warms = hot != kNever;
+  const Picoseconds hottest = warms ? hot + kHotUntilHottest : kNever;
   Chance chance(seed ^ 0x736f6e6172U);
   UartDriver tx(kBaud, chance, true);
   UartDriver rx(kBaud, chance, true);
@@ -69,13 +70,13 @@ SonarLine simulateSonar(std::uint64_t seed, Picoseconds end)
     rx.waitUntil(tx.now() + Picoseconds{chance.between(1800, 2600) * 1000000});
     const std::string answer = message(head, static_cast<char>(kReadLevel | 0x80), level(head, rx.now(), chance));
     const Picoseconds begin = std::chrono::floor<std::chrono::nanoseconds>(rx.now());
-    rx.setBaud(kBaud * (head == kUpper ? 1.0 + warmth(begin) : 0.998));
-    if (head == kUpper && begin >= kHottestFrom && line.brokenMessage == Picoseconds{0}) {
+    rx.setBaud(kBaud * (head == kUpper ? 1.0 + warmth(warms ? begin : Picoseconds{0}) : 0.998));
+    if (head == kUpper && begin >= hottest && line.brokenMessage == Picoseconds{0}) {
       line.brokenMessage = begin;
       rx.setBaud(kBaud * (1.0 + kHottest));
     }
     rx.send(std::string_view(answer).substr(0, answer.size() - 1));
-    if (head == kUpper && begin >= kHotFrom && begin < kHottestFrom) {
+    if (head == kUpper && begin >= hot && begin < hottest) {
       line.firstErrors = line.firstErrors == Picoseconds{0} ? begin : line.firstErrors;
       rx.setBaud(kBaud * (1.0 + kHot));
     }

@@ -19,6 +19,7 @@ struct SonarLine {
   Picoseconds brokenMessage{0};  ///< begin of the answer that fails its CRC
 };
 
-SonarLine simulateSonar(std::uint64_t seed, Picoseconds end);
+/// It is hot from `hot` on; kNever: it never warms.
+SonarLine simulateSonar(std::uint64_t seed, Picoseconds end, Picoseconds hot);
 
 }  // namespace bexto::rig

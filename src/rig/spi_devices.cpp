@@ -42,7 +42,7 @@ std::uint32_t position(int channel, Picoseconds t)
 
 class Devices {
  public:
-  explicit Devices(std::uint64_t seed) : m_chance(seed ^ 0x737069U), m_bus(2) {}
+  Devices(std::uint64_t seed, Picoseconds flip) : m_flip(flip), m_chance(seed ^ 0x737069U), m_bus(2) {}
 
   SpiDevices run(Picoseconds end)
   {
@@ -116,12 +116,12 @@ class Devices {
   {
     SpiPace pace = kAdcPace;
     const std::uint32_t value = position(channel, m_bus.now());
-    // From 5.6 s on, one word in twelve comes within a few nanoseconds of its sampling edge.
-    if (m_bus.now() > 5600ms && m_chance.oneIn(12))
+    // From 400 ms before on, one word in twelve comes within a few nanoseconds of its sampling edge.
+    if (m_bus.now() > m_flip - 400ms && m_chance.oneIn(12))
       pace.answerAfter = pace.half - Picoseconds{m_chance.between(3, 9) * 1000};
     // Bit 6 of the low byte comes after its edge: the level before counts, which differs.
     constexpr int kLate = 1;
-    const bool flips = channel == 1 && m_out.flippedBit == Picoseconds{0} && m_bus.now() > 6000ms &&
+    const bool flips = channel == 1 && m_out.flippedBit == Picoseconds{0} && m_bus.now() > m_flip &&
                        (value >> 7U & 1U) != (value >> 6U & 1U);
     m_bus.waitUntil(m_bus.now() + 8us);
     m_bus.select(kAdc, pace);
@@ -133,6 +133,7 @@ class Devices {
     m_bus.release(kAdc, pace);
   }
 
+  Picoseconds m_flip;
   Chance m_chance;
   SpiDriver m_bus;
   SpiDevices m_out;
@@ -140,9 +141,9 @@ class Devices {
 
 }  // namespace
 
-SpiDevices simulateSpiDevices(std::uint64_t seed, Picoseconds end)
+SpiDevices simulateSpiDevices(std::uint64_t seed, Picoseconds end, Picoseconds flip)
 {
-  return Devices(seed).run(end);
+  return Devices(seed, flip).run(end);
 }
 
 }  // namespace bexto::rig

@@ -18,6 +18,7 @@ struct SpiDevices {
   Picoseconds flippedBit{0};  ///< when the converter was selected for the word that is read wrong
 };
 
-SpiDevices simulateSpiDevices(std::uint64_t seed, Picoseconds end);
+/// The flipped bit is in the first word after `flip` that can have one; kNever: in none, and no word is late.
+SpiDevices simulateSpiDevices(std::uint64_t seed, Picoseconds end, Picoseconds flip);
 
 }  // namespace bexto::rig

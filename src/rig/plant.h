@@ -1,0 +1,80 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <future>
+#include <string_view>
+#include <vector>
+
+#include "rig/lock_cycle.h"
+
+namespace bexto::rig {
+
+/// Where an instrument's sixteen probes are on the gate controller: the wires of simulateLockCycle() in their order,
+/// then four that touch nothing.
+inline constexpr std::size_t kProbes = 16;
+inline constexpr std::array<std::string_view, kProbes> kProbeNames{
+    "SCL",    "SDA",    "CONSOLE_TX", "SONAR_TX",  "SONAR_RX", "SPI_CLK", "SPI_MOSI", "SPI_MISO",
+    "LOG_CS", "ADC_CS", "CAN_RX",     "LAMPS_LIN", "D12",      "D13",     "D14",      "D15"};
+
+/// The levels of all probes from a moment on: probe 0 is the lowest bit.
+struct ProbeChange {
+  std::int64_t time = 0;  ///< ps
+  std::uint16_t levels = 0;
+};
+
+/// Which faults cycle number `cycle` has: one or two of the five, at moments drawn from the seed. The first is always
+/// the abandoned read, so that there is something to find.
+CyclePlan planOfCycle(std::uint64_t seed, std::uint64_t cycle);
+
+/// How busy the buses are.
+enum class Traffic : std::uint8_t {
+  Lock,  ///< as the gate controller uses them
+  Busy   ///< without a pause, for measuring: see simulateBusyBuses()
+};
+
+/// A stretch of traffic on the same wires in which I2C (400 kHz), SPI (8 MHz, a pause of four words after each
+/// sixteen), CAN FD and both lines of each UART hardly rest.
+LockCycle simulateBusyBuses(std::uint64_t seed);
+
+/// The lock without end: cycle after cycle, the next one made while the one before goes on. Same seed, same levels, on
+/// every machine. One thread.
+class Plant {
+ public:
+  explicit Plant(std::uint64_t seed, Traffic traffic = Traffic::Lock);
+  Plant(const Plant&) = delete;  // the next cycle is being made by it
+  Plant& operator=(const Plant&) = delete;
+
+  /// Of all probes, before next().
+  std::uint16_t levels() const { return m_levels; }
+  /// When a probe changes next, in ps from the first cycle's begin.
+  std::int64_t next() const { return m_begin + m_changes[m_at].time; }
+  /// Goes there.
+  void advance()
+  {
+    m_levels = m_changes[m_at].levels;
+    if (++m_at == m_changes.size())
+      enterNext();
+  }
+
+ private:
+  void enterNext();
+  void prepare();
+
+  std::uint64_t m_seed;
+  Traffic m_traffic;
+  std::uint64_t m_cycle = 0;           ///< number of the one that is prepared
+  std::int64_t m_begin = 0;            ///< ps
+  std::int64_t m_length = 0;           ///< ps, of the one that goes on
+  std::vector<ProbeChange> m_changes;  ///< never empty
+  std::size_t m_at = 0;
+  std::uint16_t m_levels = 0;
+  struct Made {
+    std::vector<ProbeChange> changes;
+    std::int64_t length = 0;
+  };
+  std::future<Made> m_next;
+  Made make(std::uint64_t cycle) const;
+};
+
+}  // namespace bexto::rig
