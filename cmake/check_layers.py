@@ -17,7 +17,8 @@ ALLOWED = {
     "core/view": ["core/base", "core/signal", "core/decode", "core/query"],
     "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
     "rig": ["core/base", "core/signal", "core/format"],
-    "cli": CORE,
+    "live": CORE,
+    "cli": [*CORE, "live"],
     "app": ["core/base", "core/decode", "core/session", "core/store", "rig", "ui"],
 }
 # Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
@@ -45,12 +46,12 @@ UI = {
     "ui/segments": GROUND,
 }
 UI["ui/window"] = [*UI]  # puts all of them together
-ALLOWED.update({folder: [*CORE, *may] for folder, may in UI.items()})
-QT_ONLY_CORE = ("ui/session", "ui/engine", "ui/job", "ui/keeper")  # no widget in them
+ALLOWED.update({folder: [*CORE, "live", *may] for folder, may in UI.items()})
+QT_ONLY_CORE = ("live", "cli", "ui/session", "ui/engine", "ui/job", "ui/keeper")  # no widget in them
 ROOM_MAY = ["core/base", "core/signal", "core/decode"]  # and no other room
 QT_FREE = ("core/", "rig")
 QT_MAY = ("rig/main.cpp", "rig/instrument/server.h", "rig/instrument/server.cpp")  # what is on a port
-NAMELESS = (*CORE, "cli", *UI, "app")  # folders that know no protocol
+NAMELESS = (*CORE, "live", "cli", *UI, "app")  # folders that know no protocol
 
 root = pathlib.Path(__file__).resolve().parent.parent / "src"
 protocol_root = root / "core" / "protocol"
@@ -125,7 +126,7 @@ for path in sorted(root.rglob("*.[hc]*")):
                 wrong.append(f"{path}:{number}: {target}: no Qt in {here}")
             if here in QT_ONLY_CORE and re.match(r"Q(Widget|Application|Label|Dialog|Main|Push|Tool|Combo|Line|Menu|Paint)", target):
                 wrong.append(f"{path}:{number}: {target}: no widget in {here}")
-            if re.match(r"(core/\w+|rig|cli|ui|app)/", target):
+            if re.match(r"(core/\w+|rig|live|cli|ui|app)/", target):
                 folder = folder_of(target)
                 if folder != here and folder not in may and not (here == "app" and folder.startswith("ui/")):
                     wrong.append(f"{path}:{number}: {here} may not include {folder}")

@@ -5,8 +5,12 @@
 #include <sys/stat.h>
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <map>
+#include <tuple>
+#include <utility>
 
+#include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/decode/bus_spec.h"
 #include "core/decode/protocol.h"
@@ -33,6 +37,15 @@ struct Texts {
   std::string filter;
   bool quiet = false;
   std::string topic;
+  std::string source;
+  std::string channels;
+  std::string rate;
+  std::string start;
+  std::string trigger;
+  std::string before;
+  std::string after;
+  std::string longest;
+  bool collect = false;
 };
 
 void addCommon(CLI::App& command, Texts& texts)
@@ -100,23 +113,25 @@ std::string filterHelp()
   return help + "\nExample: --filter 'from error byte0>=80 not incomplete'\n";
 }
 
+Result<void> readTime(const char* option, const std::string& text, Picoseconds& into)
+{
+  if (text.empty())
+    return {};
+  auto time = parseTime(text);
+  if (!time) {
+    Error e = time.error();
+    e.where = option;
+    return tl::unexpected(e);
+  }
+  into = *time;
+  return {};
+}
+
 Result<void> readTimes(const Texts& texts, Request& request)
 {
-  const auto read = [](const char* option, const std::string& text, Picoseconds& into) -> Result<void> {
-    if (text.empty())
-      return {};
-    auto time = parseTime(text);
-    if (!time) {
-      Error e = time.error();
-      e.where = option;
-      return tl::unexpected(e);
-    }
-    into = *time;
-    return {};
-  };
-  if (auto from = read("--from", texts.from, request.span.begin); !from)
+  if (auto from = readTime("--from", texts.from, request.span.begin); !from)
     return from;
-  if (auto to = read("--to", texts.to, request.span.end); !to)
+  if (auto to = readTime("--to", texts.to, request.span.end); !to)
     return to;
   if (request.span.empty())
     return fail(ErrorCode::BadArgument, "--to is not after --from");
@@ -199,6 +214,81 @@ Result<void> readOutput(const Texts& texts, Request& request)
   return {};
 }
 
+/// "SCL,SDA", "1=SCL,2=SDA", or "1,2".
+Result<void> readChannels(const std::string& text, std::vector<PlannedChannel>& channels)
+{
+  for (std::string_view rest = text; !rest.empty();) {
+    const std::size_t comma = std::min(rest.find(','), rest.size());
+    const std::string_view part = rest.substr(0, comma);
+    rest.remove_prefix(std::min(comma + 1, rest.size()));
+    const std::size_t equal = part.find('=');
+    const auto number = parseInteger(part.substr(0, equal));
+    PlannedChannel channel{0, std::string(equal == std::string_view::npos ? part : part.substr(equal + 1))};
+    if (number) {
+      channel.input = static_cast<std::uint32_t>(std::clamp<std::int64_t>(*number, 0, 1 << 20));
+      channel.name = equal == std::string_view::npos ? std::string() : channel.name;
+    }
+    if ((number && channel.input == 0) || (!number && (part.empty() || equal != std::string_view::npos)))
+      return fail(ErrorCode::BadArgument, fmt::format("'{}' is no channel", part), "--channels",
+                  "write names that the source knows, or inputs from 1 with a name: 1=SCL,2=SDA");
+    channels.push_back(std::move(channel));
+  }
+  return {};
+}
+
+Result<void> readPlan(const Texts& texts, Request& request)
+{
+  constexpr std::string_view kSession = ".bexto";
+  CapturePlan& plan = request.plan;
+  plan.source = texts.source;
+  if (!texts.out.ends_with(kSession))
+    return fail(ErrorCode::BadArgument, fmt::format("'{}' is no name for a session", texts.out), "--out",
+                "let it end with .bexto; `bexto-cli convert` makes other files of it");
+  if (auto read = readChannels(texts.channels, plan.channels); !read)
+    return read;
+  plan.rate = parseFrequency(texts.rate).value_or(0);
+  if (!texts.rate.empty() && plan.rate == 0)
+    return fail(ErrorCode::BadArgument, fmt::format("'{}' is no rate", texts.rate), "--rate",
+                "write samples a second, like 20MHz");
+  for (const auto& [option, text, into] :
+       {std::tuple("--before", &texts.before, &plan.before), std::tuple("--after", &texts.after, &plan.after),
+        std::tuple("--for", &texts.longest, &request.longest)}) {
+    if (auto read = readTime(option, *text, *into); !read)
+      return read;
+    if (*into < Picoseconds{0} || (!text->empty() && *into == Picoseconds{0} && into != &plan.before))
+      return fail(ErrorCode::BadArgument, fmt::format("{} is no length of time", *text), option, "write it like 50ms");
+  }
+  if (!texts.start.empty() && !texts.trigger.empty())
+    return fail(ErrorCode::BadArgument, "there can be one start", "--trigger", "leave out --start, or this");
+  if (!texts.start.empty()) {
+    plan.start.kind = StartCondition::Kind::Event;
+    plan.start.query = texts.start;
+    if (request.buses.empty())
+      return fail(ErrorCode::BadArgument, "a start by what a bus says needs a bus", "--start",
+                  "describe one with --bus");
+    if (auto query = parseFilter(texts.start, request.buses); !query) {
+      Error e = query.error();
+      e.where = "--start";
+      return tl::unexpected(e);
+    }
+  } else if (!texts.trigger.empty()) {
+    auto start = parseWireCondition(texts.trigger);
+    if (!start) {
+      Error e = start.error();
+      e.where = "--trigger";
+      return tl::unexpected(e);
+    }
+    plan.start = std::move(*start);
+  }
+  plan.repeat = texts.collect ? CapturePlan::Repeat::Collect : CapturePlan::Repeat::Once;
+  if (texts.collect && plan.start.kind == StartCondition::Kind::Now)
+    return fail(ErrorCode::BadArgument, "there is nothing to collect by", "--collect", "give a --start or a --trigger");
+  // What begins at once is as long as it is to go on; else that is how long it waits.
+  if (plan.start.kind == StartCondition::Kind::Now)
+    plan.length = std::exchange(request.longest, Picoseconds{0});
+  return {};
+}
+
 }  // namespace
 
 Result<Query> parseFilter(const std::string& text, const std::vector<Bus>& buses)
@@ -254,6 +344,24 @@ Result<Request> parseCommandLine(int argc, char** argv)
                    "session has")
       ->expected(1)
       ->take_all();
+  CLI::App* capture = app.add_subcommand("capture", "Take a capture from an instrument");
+  capture->add_option("--source", texts.source, "Where from: scpi://HOST:PORT")->required();
+  capture->add_option("--out", texts.out, "The session to write, .bexto")->required();
+  capture->add_option("--channels", texts.channels,
+                      "Names that the source knows, or its inputs from 1 with names: 1=SCL,2=SDA; else all");
+  capture->add_option("--rate", texts.rate, "Samples a second, like 20MHz; else what the source does by itself");
+  capture->add_option("--for", texts.longest, "How long, like 10s; with a start: how long to wait. Else until Ctrl+C");
+  capture->add_option("--bus", texts.buses, "A bus spec; once for each bus: for --start, and for the session")
+      ->expected(1)
+      ->take_all();
+  capture->add_option("--start", texts.start, "Begin with what a bus says, like 'address:2A nack'; see below");
+  capture->add_option("--trigger", texts.trigger,
+                      "Begin with what wires do: SCL=falling, CS=low, CS=low,CLK=high, TX=low:100us..2ms");
+  capture->add_option("--before", texts.before, "What is kept of the time before the start (10ms)");
+  capture->add_option("--after", texts.after, "And behind it (50ms)");
+  capture->add_flag("--collect", texts.collect, "Go on after the first start: each is a segment");
+  capture->add_flag("--quiet", texts.quiet, "No progress and no notes");
+  capture->footer(busHelp() + filterHelp());
   CLI::App* help = app.add_subcommand("help", "Explain a command");
   help->add_option("COMMAND", texts.topic, "The command");
 
@@ -263,7 +371,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {
-    for (CLI::App* sub : {info, decode, convert, help})
+    for (CLI::App* sub : {info, decode, convert, capture, help})
       request.helpText = sub->parsed() ? sub->help() : request.helpText;
     if (request.helpText.empty())
       request.helpText = overview;
@@ -279,22 +387,32 @@ Result<Request> parseCommandLine(int argc, char** argv)
     request.helpText = overview;
     if (!texts.topic.empty()) {
       CLI::App* topic = nullptr;
-      for (CLI::App* sub : {info, decode, convert, help})
+      for (CLI::App* sub : {info, decode, convert, capture, help})
         topic = sub->get_name() == texts.topic ? sub : topic;
       if (topic == nullptr)
         return fail(ErrorCode::BadArgument, fmt::format("there is no command '{}'", texts.topic), {},
-                    "there are info, decode, convert and help");
+                    "there are info, decode, convert, capture and help");
       request.helpText = topic->help();
     } else if (!help->parsed()) {
       return fail(ErrorCode::BadArgument, "no command is given", {}, "see `bexto-cli help`");
     }
     return request;
   }
-  request.command = info->parsed() ? Command::Info : decode->parsed() ? Command::Decode : Command::Convert;
+  request.command = info->parsed()      ? Command::Info
+                    : decode->parsed()  ? Command::Decode
+                    : convert->parsed() ? Command::Convert
+                                        : Command::Capture;
   request.capture = texts.capture;
   request.segment = texts.segment;
   request.out = texts.out;
   request.quiet = texts.quiet;
+  if (capture->parsed()) {
+    for (const auto& read : {readBuses, readPlan}) {
+      if (auto good = read(texts, request); !good)
+        return tl::unexpected(good.error());
+    }
+    return request;
+  }
   for (const auto& read : {readHints, readOutput, readBuses, readFilter, readReadings, readTimes}) {
     if (auto good = read(texts, request); !good)
       return tl::unexpected(good.error());

@@ -9,10 +9,11 @@
 #include "core/export/frame_writer.h"
 #include "core/format/read_hints.h"
 #include "core/query/query.h"
+#include "core/session/capture_plan.h"
 
 namespace bexto::cli {
 
-enum class Command { Info, Decode, Convert, Help, Version };
+enum class Command { Info, Decode, Convert, Capture, Help, Version };
 
 /// The command line, understood and checked as far as that goes without opening the capture.
 struct Request {
@@ -31,6 +32,8 @@ struct Request {
   std::vector<ChannelReading> readings;
   std::string filter;  ///< in the filter language; empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
+  CapturePlan plan;        ///< of a capture that is to be taken
+  Picoseconds longest{0};  ///< how long that goes on at most; 0: until it is stopped
   bool quiet = false;
   std::string helpText;
 };

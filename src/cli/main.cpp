@@ -71,6 +71,9 @@ ExitStatus run(int argc, char** argv)
     case Command::Convert:
       done = runConvert(*request);
       break;
+    case Command::Capture:
+      done = runCapture(*request);
+      break;
   }
   return done ? kDone : report(done.error());
 }

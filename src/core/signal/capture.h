@@ -47,6 +47,8 @@ struct Capture {
   std::optional<Picoseconds> trigger;  ///< what started it, when the source says so
   std::string startedAt = {};          ///< ISO 8601 in UTC, when the source says so: "2031-03-17T06:12:00.250Z"
   std::vector<std::string> notes;      ///< what the reader passed over, a sentence each
+  /// Where nothing was recorded, in the order of time: an instrument lost samples. Levels there are those of before.
+  std::vector<TimeRange> gaps = {};
 
   /// The channel called `name`: a full path, or any trailing part that names one wire only.
   /// Errors: BadArgument, with the nearest names, when there is none or more than one.

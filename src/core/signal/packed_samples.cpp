@@ -11,6 +11,8 @@
 #include <cassert>
 #include <cstring>
 
+#include "core/signal/edge_stream.h"
+
 namespace bexto {
 
 namespace {
@@ -49,9 +51,9 @@ PackedSamples::PackedSamples(std::size_t channels, double rate)
     : m_clock(rate), m_width(bexto::bytesPerSample(channels)), m_joint(2 * m_width)
 {
   const std::int64_t whole = m_clock.wholePeriod();
-  const int power = whole > 0 ? powerIn(whole) : 0;
-  m_ticksPerSample = whole / tenToThe(power);
-  m_builders.assign(channels, EdgeTrackBuilder(power));
+  m_power = whole > 0 ? powerIn(whole) : 0;
+  m_ticksPerSample = whole / tenToThe(m_power);
+  m_builders.assign(channels, EdgeTrackBuilder(m_power));
 }
 
 template <std::size_t kWidth, typename TimeOf>
@@ -106,6 +108,55 @@ void PackedSamples::scanFor(std::span<const std::uint8_t> bytes, const TimeOf& t
   }
 }
 
+void PackedSamples::start(const std::uint8_t* sample)
+{
+  for (std::size_t channel = 0; channel < m_builders.size(); ++channel)
+    m_builders[channel].set(0, (sample[channel / 8] >> (channel % 8) & 1U) != 0);
+}
+
+void PackedSamples::takeRuns(std::span<const std::uint8_t> runs)
+{
+  assert(runs.size() % (m_width + 2) == 0);
+  for (const std::uint8_t* run = runs.data(); run != runs.data() + runs.size(); run += m_width + 2) {
+    if (m_samples == 0) {
+      start(run);
+    } else {
+      const std::int64_t tick = tickOf(m_samples);
+      for (std::size_t byte = 0; byte < m_width; ++byte) {
+        unsigned changed = m_joint[byte] ^ static_cast<unsigned>(run[byte]);
+        for (; changed != 0; changed &= changed - 1) {
+          const std::size_t channel = byte * 8 + static_cast<std::size_t>(std::countr_zero(changed));
+          if (channel < m_builders.size())
+            m_builders[channel].toggle(tick);
+        }
+      }
+    }
+    std::copy_n(run, m_width, m_joint.data());
+    m_samples += 1 + run[m_width] + 256 * run[m_width + 1];
+  }
+}
+
+PackedSamples PackedSamples::part(std::int64_t first, std::int64_t end) const
+{
+  PackedSamples some = *this;
+  std::fill(some.m_joint.begin(), some.m_joint.end(), std::uint8_t{0});
+  const Picoseconds begin{m_clock.timeOf(first)};
+  const Picoseconds last{m_clock.timeOf(end - 1)};
+  for (std::size_t channel = 0; channel < m_builders.size(); ++channel) {
+    const EdgeTrack all = track(channel);
+    EdgeTrackBuilder& builder = some.m_builders[channel];
+    builder = EdgeTrackBuilder(m_power);
+    builder.set(0, all.levelAt(begin));
+    EdgeStream stream({all, {}}, begin + Picoseconds{1}, kNever, true);
+    for (; stream.next() <= last.count(); stream.advance())
+      builder.toggle(tickOf(m_clock.firstFrom(stream.next()) - first));
+    if (all.levelAt(last))
+      some.m_joint[channel / 8] = static_cast<std::uint8_t>(some.m_joint[channel / 8] | 1U << channel % 8);
+  }
+  some.m_samples = end - first;
+  return some;
+}
+
 void PackedSamples::take(std::span<const std::uint8_t> bytes)
 {
   assert(bytes.size() % m_width == 0);
@@ -119,8 +170,7 @@ void PackedSamples::take(std::span<const std::uint8_t> bytes)
       scanFor(from, [first, this](std::int64_t n) { return m_clock.timeOf(first + n); });
   };
   if (m_samples == 0) {
-    for (std::size_t channel = 0; channel < m_builders.size(); ++channel)
-      m_builders[channel].set(0, (bytes[channel / 8] >> (channel % 8) & 1U) != 0);
+    start(bytes.data());
   } else {
     // Across the seam of two pieces.
     std::copy_n(bytes.data(), m_width, m_joint.data() + m_width);

@@ -26,14 +26,29 @@ class PackedSamples {
 
   /// Requires: a whole number of samples, and no more in all than the clock's most().
   void take(std::span<const std::uint8_t> bytes);
+  /// The same as runs: each is a sample and, in two bytes, the lower one first, how often it repeats behind the first.
+  /// Requires: a whole number of runs.
+  void takeRuns(std::span<const std::uint8_t> runs);
+  /// So many samples that nobody knows: the levels stay as they were. Requires: samples() > 0.
+  void skip(std::int64_t count) { m_samples += count; }
+  /// What would be here if only samples [first, end) had come: times count from the first.
+  /// Requires: 0 <= first < end <= samples().
+  PackedSamples part(std::int64_t first, std::int64_t end) const;
 
   std::size_t bytesPerSample() const { return m_width; }
   std::int64_t samples() const { return m_samples; }
   /// Of the last sample; 0 before the first.
   Picoseconds end() const { return Picoseconds{m_samples == 0 ? 0 : m_clock.timeOf(m_samples - 1)}; }
+  const SampleClock& clock() const { return m_clock; }
+  std::size_t channels() const { return m_builders.size(); }
   EdgeTrack track(std::size_t channel) const { return m_builders[channel].snapshot(); }
 
  private:
+  void start(const std::uint8_t* sample);
+  std::int64_t tickOf(std::int64_t number) const
+  {
+    return m_ticksPerSample > 0 ? number * m_ticksPerSample : m_clock.timeOf(number);
+  }
   template <std::size_t kWidth, typename TimeOf>
   void scan(std::span<const std::uint8_t> bytes, const TimeOf& timeOf);
   template <typename TimeOf>
@@ -41,6 +56,7 @@ class PackedSamples {
 
   SampleClock m_clock;
   std::size_t m_width;
+  int m_power = 0;                    ///< of the builders' ticks
   std::int64_t m_ticksPerSample = 0;  ///< of the builders; 0: the clock says each moment
   std::vector<EdgeTrackBuilder> m_builders;
   std::int64_t m_samples = 0;

@@ -60,6 +60,10 @@ ALTER TABLE marker ADD COLUMN segment INTEGER NOT NULL DEFAULT 0;
     // 4: what the bytes of tracks of the kind "records" mean.
     R"(
 ALTER TABLE track ADD COLUMN link_type INTEGER NOT NULL DEFAULT 0;
+)",
+    // 5: where nothing was recorded.
+    R"(
+ALTER TABLE segment ADD COLUMN gaps TEXT NOT NULL DEFAULT '[]';
 )"};
 
 }  // namespace

@@ -270,14 +270,18 @@ void SegmentWriter::writeFacts(Database& database, const Segment& segment, bool 
   const Capture& capture = *segment.capture;
   const std::string notes =
       nlohmann::json(capture.notes).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+  nlohmann::json gaps = nlohmann::json::array();
+  for (const TimeRange& gap : capture.gaps)
+    gaps.push_back({gap.begin.count(), gap.end.count()});
   Statement facts = database.prepare(
       "UPDATE segment SET name = ?, source = ?, started_at = ?, started_by = ?, trigger_ps = ?, tick_ps = ?,"
-      " end_ps = ?, whole = ?, notes = ?, sample_rate = ? WHERE id = ?");
+      " end_ps = ?, whole = ?, notes = ?, sample_rate = ?, gaps = ? WHERE id = ?");
   facts.bind(1, segment.name).bind(2, capture.source).bind(3, segment.startedAt).bind(4, segment.startedBy);
   facts.bindNull(5).bind(6, capture.tick.count()).bind(7, capture.end.count());
   if (capture.trigger)
     facts.bind(5, capture.trigger->count());
-  facts.bind(8, std::int64_t{whole ? 1 : 0}).bind(9, notes).bindReal(10, capture.rate).bind(11, m_segment).run();
+  facts.bind(8, std::int64_t{whole ? 1 : 0}).bind(9, notes).bindReal(10, capture.rate);
+  facts.bind(11, gaps.dump()).bind(12, m_segment).run();
 }
 
 }  // namespace bexto

@@ -291,9 +291,8 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   if (auto value = readSessionValue(*m_database, m_path, file); !value)
     return tl::unexpected(value.error());
   Statement segments = m_database->prepare(
-      "SELECT id, name, source, started_at, started_by, trigger_ps, tick_ps, end_ps, whole, notes, sample_rate FROM "
-      "segment"
-      " ORDER BY place");
+      "SELECT id, name, source, started_at, started_by, trigger_ps, tick_ps, end_ps, whole, notes, sample_rate, "
+      "gaps FROM segment ORDER BY place");
   Statement tracks = m_database->prepare(
       "SELECT id, start_level, kind = 'edges', link_type FROM track WHERE segment = ? AND kind IN ('edges', "
       "'records')");
@@ -318,6 +317,11 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
     for (const auto& note : notes.is_array() ? notes : nlohmann::json::array()) {
       if (note.is_string())
         capture.notes.push_back(note.get<std::string>());
+    }
+    const auto gaps = nlohmann::json::parse(segments.text(11), nullptr, false);
+    for (const auto& gap : gaps.is_array() ? gaps : nlohmann::json::array()) {
+      if (gap.is_array() && gap.size() == 2 && gap[0].is_number_integer() && gap[1].is_number_integer())
+        capture.gaps.push_back({Picoseconds{gap[0].get<std::int64_t>()}, Picoseconds{gap[1].get<std::int64_t>()}});
     }
     if (!segment.whole)
       capture.notes.push_back(say("the recording was cut off; it is here up to {}", lengthText(capture.end, 6)));

@@ -1,0 +1,226 @@
+#include <fmt/core.h>
+#include <unistd.h>
+
+#include <QCoreApplication>
+#include <QThread>
+#include <algorithm>
+#include <atomic>
+#include <csignal>
+#include <filesystem>
+#include <mutex>
+
+#include "cli/commands.h"
+#include "core/base/time_text.h"
+#include "core/store/session_recorder.h"
+#include "live/capture_run.h"
+
+namespace bexto::cli {
+
+namespace {
+
+using namespace std::chrono_literals;
+
+constexpr auto kWriteEvery = 400ms;
+
+std::atomic<bool> interrupted = false;  // NOLINT(cppcoreguidelines-avoid-non-const-global-variables): set by a signal
+
+extern "C" void interrupt(int /*signal*/)
+{
+  interrupted = true;
+}
+
+/// What was recorded so far, for the thread that writes it.
+class Recorded final : public live::CaptureListener {
+ public:
+  void began(const Segment& segment) override
+  {
+    const std::lock_guard lock(m_mutex);
+    m_segments.push_back(segment);
+    m_segments.back().name = fmt::format("{}", m_segments.size());
+  }
+  void grew(const std::shared_ptr<const Capture>& capture) override
+  {
+    const std::lock_guard lock(m_mutex);
+    m_segments.back().capture = capture;
+  }
+  void ended() override
+  {
+    const std::lock_guard lock(m_mutex);
+    m_segments.back().whole = true;
+  }
+  void stands(const live::CaptureStatus& status) override
+  {
+    const std::lock_guard lock(m_mutex);
+    m_status = status;
+  }
+
+  std::vector<Segment> segments() const
+  {
+    const std::lock_guard lock(m_mutex);
+    return m_segments;
+  }
+  live::CaptureStatus status() const
+  {
+    const std::lock_guard lock(m_mutex);
+    return m_status;
+  }
+
+ private:
+  mutable std::mutex m_mutex;
+  std::vector<Segment> m_segments;
+  live::CaptureStatus m_status;
+};
+
+/// The session file beside its place, until it has the name that was asked for. A kill leaves what was recorded there.
+class SessionInWork {
+ public:
+  static Result<SessionInWork> create(const Request& request)
+  {
+    SessionInWork work;
+    work.m_out = request.out;
+    auto recorder = SessionRecorder::create(request.out + ".recording");
+    if (!recorder)
+      return tl::unexpected(recorder.error());
+    work.m_recorder = std::move(*recorder);
+    for (const Bus& bus : request.buses)
+      addBus(work.m_file.session, bus);
+    return work;
+  }
+
+  Result<void> write(std::vector<Segment> segments)
+  {
+    numberSegments(segments, m_file.session);
+    NoProgress progress;
+    for (std::size_t i = m_whole; i < segments.size(); ++i) {
+      if (auto recorded = m_recorder->record(i, segments[i], {}, progress); !recorded)
+        return recorded;
+      m_whole += i == m_whole && segments[i].whole ? 1 : 0;
+    }
+    if (std::exchange(m_count, segments.size()) == segments.size())
+      return {};
+    m_file.session.segment = segments.back().id;
+    m_file.shown = segments.size() - 1;
+    return m_recorder->set(m_file);
+  }
+
+  Result<void> finish()
+  {
+    const std::string path = m_recorder->path();
+    m_recorder.reset();
+    std::error_code code;
+    std::filesystem::rename(path, m_out, code);
+    if (code)
+      return fail(ErrorCode::Unwritable, fmt::format("cannot be written: {}; it is in {}", code.message(), path),
+                  m_out);
+    return {};
+  }
+
+  void remove()
+  {
+    const std::string path = m_recorder->path();
+    m_recorder.reset();
+    std::error_code code;
+    std::filesystem::remove(path, code);
+  }
+
+ private:
+  std::string m_out;
+  std::unique_ptr<SessionRecorder> m_recorder;
+  SessionFile m_file;
+  std::size_t m_count = 0;
+  std::size_t m_whole = 0;  ///< segments that are written for good
+};
+
+void showStatus(const live::CaptureStatus& status)
+{
+  const char* phase = "";
+  switch (status.phase) {
+    case live::CaptureStatus::Phase::Connecting:
+      phase = "connecting";
+      break;
+    case live::CaptureStatus::Phase::Waiting:
+      phase = "waiting";
+      break;
+    case live::CaptureStatus::Phase::Recording:
+      phase = "recording";
+      break;
+    case live::CaptureStatus::Phase::Fetching:
+      phase = "fetching";
+      break;
+  }
+  fmt::print(stderr, "\r{}, {} seen, {} recordings   ", phase, lengthText(status.seen, 3), status.starts);
+}
+
+}  // namespace
+
+Result<void> runCapture(const Request& request)
+{
+  int argc = 1;
+  std::string name = "bexto-cli";
+  std::array<char*, 2> argv{name.data(), nullptr};
+  const QCoreApplication application(argc, argv.data());
+  auto source = live::makeSource(request.plan.source);
+  if (!source)
+    return tl::unexpected(source.error());
+  auto work = SessionInWork::create(request);
+  if (!work)
+    return tl::unexpected(work.error());
+  // Stopped by hand, it keeps what there is.
+  std::signal(SIGINT, interrupt);
+  std::signal(SIGTERM, interrupt);
+
+  Recorded recorded;
+  Result<void> outcome;
+  std::stop_source stop;
+  const std::unique_ptr<QThread> thread(QThread::create([&] {
+    outcome = live::runCapture(**source, request.plan, request.buses, stop.get_token(), recorded);
+    source->reset();  // in the thread that connected
+  }));
+  thread->start();
+  const auto begun = std::chrono::steady_clock::now();
+  const bool shows = !request.quiet && ::isatty(STDERR_FILENO) != 0;
+  Result<void> written;
+  auto last = begun;
+  while (!thread->wait(20)) {
+    const auto now = std::chrono::steady_clock::now();
+    const bool over = request.longest > Picoseconds{0} && now - begun > request.longest;
+    if (interrupted || over || !written)
+      stop.request_stop();
+    if (!written || now - last < kWriteEvery)
+      continue;
+    last = now;
+    written = work->write(recorded.segments());
+    if (shows)
+      showStatus(recorded.status());
+  }
+  if (shows)
+    fmt::print(stderr, "\r{:60}\r", "");
+  const std::vector<Segment> segments = recorded.segments();
+  if (written)
+    written = work->write(segments);
+  if (!written)
+    return written;
+  if (segments.empty()) {
+    work->remove();
+    if (!outcome)
+      return outcome;
+    return fail(ErrorCode::Unreadable,
+                request.plan.start.kind == StartCondition::Kind::Now ? "nothing was recorded"
+                                                                     : "what is to start it did not come",
+                request.plan.source, "wait longer, or ask for something else");
+  }
+  if (auto finished = work->finish(); !finished)
+    return finished;
+  if (!outcome)
+    return outcome;
+  if (!request.quiet) {
+    std::size_t gaps = 0;
+    for (const Segment& segment : segments)
+      gaps += segment.capture->gaps.size();
+    if (gaps > 0)
+      fmt::print(stderr, "bexto-cli: {}: samples were lost at {} places; choose a lower rate\n", request.out, gaps);
+  }
+  return {};
+}
+
+}  // namespace bexto::cli
