@@ -23,7 +23,10 @@ tl::unexpected<Error> cancelled()
 
 }  // namespace
 
-ScpiLink::ScpiLink(std::string host, std::uint16_t port) : m_host(std::move(host)), m_port(port) {}
+ScpiLink::ScpiLink(std::string host, std::uint16_t port, std::chrono::milliseconds patience)
+    : m_host(std::move(host)), m_port(port), m_patience(patience)
+{
+}
 
 std::string ScpiLink::where() const
 {
@@ -47,7 +50,7 @@ Result<void> ScpiLink::connect(const std::stop_token& stop)
     if (stop.stop_requested())
       return cancelled();
     const bool over = m_socket->state() == QAbstractSocket::UnconnectedState;
-    if (over || clock.elapsed() > kPatience.count())
+    if (over || clock.elapsed() > m_patience.count())
       return fail(ErrorCode::Unreadable, say("nobody answers there"), where(),
                   say("switch the instrument on, and check its address and port"));
   }
@@ -120,7 +123,7 @@ Result<void> ScpiLink::need(std::size_t bytes, const std::stop_token& stop)
       continue;
     if (!isConnected())
       return fail(ErrorCode::Unreadable, say("the connection is lost"), where(), say("connect again"));
-    if (clock.elapsed() > kPatience.count())
+    if (clock.elapsed() > m_patience.count())
       return fail(ErrorCode::Unreadable, say("the instrument does not answer"), where(),
                   say("look whether it still runs, and connect again"));
   }

@@ -14,13 +14,13 @@
 namespace bexto::live {
 
 /// A connection to an instrument that is talked to by SCPI over a raw socket. Calls wait, in the thread that connected,
-/// and end soon when `stop` is set. Nothing that the other end sends makes them wait longer than kPatience between two
+/// and end soon when `stop` is set. Nothing that the other end sends makes them wait longer than `patience` between two
 /// bytes, or keep more than kMostLine or kMostBlock of it.
 ///
 /// Errors of all: Unreadable (gone, silent), Malformed (not what was asked for), Cancelled; `where` is the address.
 class ScpiLink {
  public:
-  ScpiLink(std::string host, std::uint16_t port);
+  ScpiLink(std::string host, std::uint16_t port, std::chrono::milliseconds patience = kPatience);
 
   Result<void> connect(const std::stop_token& stop);
   bool isConnected() const { return m_socket && m_socket->state() == QAbstractSocket::ConnectedState; }
@@ -42,6 +42,7 @@ class ScpiLink {
   /// Whether something is there to be read, after so long at most. Errors: it is gone.
   Result<bool> wait(std::chrono::milliseconds patience, const std::stop_token& stop);
 
+  std::chrono::milliseconds patience() const { return m_patience; }
   std::string where() const;
   tl::unexpected<Error> nonsense(const std::string& what) const;
 
@@ -57,6 +58,7 @@ class ScpiLink {
 
   std::string m_host;
   std::uint16_t m_port;
+  std::chrono::milliseconds m_patience;
   std::unique_ptr<QTcpSocket> m_socket;  ///< of the thread that connected
   std::vector<std::uint8_t> m_bytes;     ///< received
   std::size_t m_used = 0;                ///< of them

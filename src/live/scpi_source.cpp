@@ -206,7 +206,7 @@ Result<Taken> ScpiSource::takeStreamed(std::chrono::milliseconds patience, const
   if (!there)
     return tl::unexpected(there.error());
   if (!*there) {
-    if (std::chrono::steady_clock::now() - m_heard > ScpiLink::kPatience)
+    if (std::chrono::steady_clock::now() - m_heard > m_link.patience())
       return fail(ErrorCode::Unreadable, say("the instrument sends nothing any more"), m_link.where(),
                   say("look whether it still runs, and connect again"));
     return Taken();

@@ -11,7 +11,11 @@ namespace bexto::live {
 /// A logic instrument that speaks SCPI as docs/rig.md has it, at "scpi://HOST:PORT".
 class ScpiSource final : public LiveSource {
  public:
-  ScpiSource(std::string host, std::uint16_t port) : m_link(std::move(host), port) {}
+  /// `patience`: how long it may be silent where something is expected.
+  ScpiSource(std::string host, std::uint16_t port, std::chrono::milliseconds patience = ScpiLink::kPatience)
+      : m_link(std::move(host), port, patience)
+  {
+  }
 
   Result<SourceFacts> open(const std::stop_token& stop) override;
   Result<void> begin(const CapturePlan& plan, bool streams, const std::stop_token& stop) override;

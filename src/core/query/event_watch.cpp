@@ -100,12 +100,21 @@ std::vector<EventWatch::Event> EventWatch::look(const Capture& capture)
 void EventWatch::moveTo(Picoseconds cut)
 {
   for (auto& stream : m_streams) {
-    // The last line that will not be asked again, or was said.
+    // Nothing of a line that will not be asked again, or was said, is one of its own: what begins before the middle of
+    // its last frame belongs to it, also when the cut goes through it. (The next one may begin before its end.)
     Picoseconds known = stream->known;
+    const auto upTo = [&](std::uint64_t line) {
+      const TimeRange last = stream->lines.frames().frame(stream->lines.framesOf(line).end - 1).time;
+      known = std::max(known, last.begin + last.length() / 2);
+    };
     if (stream->said > 0)
-      known = std::max(known, stream->lines.beginOf(stream->said - 1));
+      upTo(stream->said - 1);
     if (stream->open)
-      known = std::max(known, stream->lines.beginOf(*stream->open));
+      upTo(*stream->open);
+    // A last line that the cut goes through is never seen whole again.
+    const std::uint64_t lines = stream->lines.size();
+    if (lines > 0 && stream->lines.beginOf(lines - 1) < cut)
+      upTo(lines - 1);
     auto anew = std::make_unique<Stream>();
     anew->place = stream->place;
     anew->bus = std::move(stream->bus);

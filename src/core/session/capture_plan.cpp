@@ -72,7 +72,7 @@ Result<StartCondition> parseWireCondition(const std::string& text)
         condition.slope = slope;
       }
     }
-    if (word == "low" || word == "high") {
+    if ((word == "low" || word == "high") && condition.kind != StartCondition::Kind::Edge) {
       condition.high = word == "high";
       condition.levels.push_back({channel, condition.high});
       condition.kind = condition.levels.size() > 1 ? StartCondition::Kind::Pattern : StartCondition::Kind::Level;

@@ -578,9 +578,11 @@ std::string Instrument::misbehave(std::string answer)
     case Misbehaviour::None:
     case Misbehaviour::Any:
     case Misbehaviour::Overrun:
-      if (how == Misbehaviour::Overrun && isAcquiring() && m_setting.stream)
-        m_acquisition->lose();
-      return answer;
+      if (how != Misbehaviour::Overrun || !m_streaming || hash > 1)
+        return answer;
+      m_acquisition->lose();  // with the block that would have gone now
+      m_firstBlock = hash == 0;
+      return {};
     case Misbehaviour::Delay:
       m_held += answer;
       m_heldUntil = m_now + kDelay;

@@ -19,6 +19,22 @@ InstrumentServer::InstrumentServer(std::uint64_t seed, Traffic traffic, double s
   connect(&m_timer, &QTimer::timeout, this, &InstrumentServer::serve);
 }
 
+InstrumentServer::~InstrumentServer()
+{
+  leave();
+}
+
+/// The peer may say that it is gone when nobody is there to hear it.
+void InstrumentServer::leave()
+{
+  if (m_peer == nullptr)
+    return;
+  m_peer->disconnect(this);
+  m_peer->abort();
+  m_peer->deleteLater();
+  m_peer = nullptr;
+}
+
 bool InstrumentServer::listen(quint16 port)
 {
   return m_server.listen(QHostAddress::LocalHost, port);
@@ -27,11 +43,7 @@ bool InstrumentServer::listen(quint16 port)
 void InstrumentServer::take()
 {
   while (QTcpSocket* const peer = m_server.nextPendingConnection()) {
-    if (m_peer != nullptr) {
-      m_peer->disconnect(this);
-      m_peer->abort();
-      m_peer->deleteLater();
-    }
+    leave();
     m_peer = peer;
     m_peer->setSocketOption(QAbstractSocket::LowDelayOption, 1);
     m_instrument.connected();

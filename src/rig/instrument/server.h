@@ -14,6 +14,7 @@ namespace bexto::rig {
 class InstrumentServer : public QObject {
  public:
   InstrumentServer(std::uint64_t seed, Traffic traffic, double speed);
+  ~InstrumentServer() override;
 
   /// 0: any port that is free. False: it cannot; errorString() says why.
   bool listen(quint16 port);
@@ -22,6 +23,7 @@ class InstrumentServer : public QObject {
 
  private:
   void take();
+  void leave();
   void serve();
 
   QTcpServer m_server;
