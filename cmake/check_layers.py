@@ -44,6 +44,7 @@ UI = {
     "ui/command": GROUND,
     "ui/import": GROUND,
     "ui/segments": GROUND,
+    "ui/bench": [*GROUND, "ui/query"],
 }
 UI["ui/window"] = [*UI]  # puts all of them together
 ALLOWED.update({folder: [*CORE, "live", *may] for folder, may in UI.items()})

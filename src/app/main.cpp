@@ -14,6 +14,7 @@
 #include "core/decode/bus_spec.h"
 #include "core/store/session_file.h"
 #include "rig/lock_cycle.h"
+#include "ui/bench/bench_panel.h"
 #include "ui/text/translation.h"
 #include "ui/theme/desktop.h"
 #include "ui/theme/theme.h"
@@ -74,6 +75,13 @@ int main(int argc, char** argv)
   const QCommandLineOption followOption(
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
   parser.addOption(followOption);
+  const QCommandLineOption sourceOption(
+      QStringLiteral("source"), QApplication::tr("An instrument to capture from, like scpi://192.168.1.20:5025."),
+      QStringLiteral("URL"));
+  parser.addOption(sourceOption);
+  const QCommandLineOption recordOption(QStringLiteral("record"),
+                                        QApplication::tr("Begin to capture from the instrument at once."));
+  parser.addOption(recordOption);
   parser.process(*app);
   bexto::ui::Desktop desktop;  // asked before the palette is ours
   bexto::ui::theme().follow(desktop.look());
@@ -100,7 +108,18 @@ int main(int argc, char** argv)
     } else {
       window.openWith(paths.constFirst(), buses);
     }
+  } else {
+    for (const bexto::Bus& bus : buses)
+      workspace.session.addBus(bus);
   }
+  if (parser.isSet(sourceOption)) {
+    bexto::CapturePlan plan = workspace.session.value().plan;
+    plan.source = parser.value(sourceOption).toStdString();
+    workspace.session.plan(plan);
+    window.bench().setOpen(true);
+  }
+  if (parser.isSet(recordOption))
+    window.bench().record();
   window.show();
   return QApplication::exec();
 }

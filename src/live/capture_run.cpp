@@ -33,8 +33,9 @@ std::string inputText(std::size_t input)
 /// Now, less what was sampled since.
 std::string startedAt(Picoseconds since)
 {
-  const auto now = std::chrono::duration_cast<std::chrono::milliseconds>(
-      std::chrono::system_clock::now().time_since_epoch() - since);
+  using std::chrono::milliseconds;  // picoseconds since 1970 are too many
+  const auto now = std::chrono::duration_cast<milliseconds>(std::chrono::system_clock::now().time_since_epoch()) -
+                   std::chrono::duration_cast<milliseconds>(since);
   return utcText(WidePicoseconds{now.count()} * (kPicosecondsPerSecond / 1000));
 }
 
@@ -182,7 +183,8 @@ class Run {
       const std::int64_t until = at + std::max<std::int64_t>(1, samplesOf(m_plan.after));
       SampleRecording recording = m_rolling->part(from, std::min(until, m_rolling->next()));
       recording.setTrigger(recording.timeOf(at));
-      begin(std::move(recording), until, m_plan.start.query + " · " + event.bus,
+      const bool says = m_plan.start.query.find(event.bus) != std::string::npos;
+      begin(std::move(recording), until, says ? m_plan.start.query : m_plan.start.query + " · " + event.bus,
             capture->end - event.begin + m_plan.before);
       m_status.wanted = m_plan.before + m_plan.after;
       if (m_recording->next() >= m_until)
@@ -354,7 +356,7 @@ Result<CapturePlan> fitted(const CapturePlan& plan, const SourceFacts& facts)
       channel.name = inputText(channel.input - 1);
   }
   if (fit.rate == 0)
-    fit.rate = std::min(facts.fastestStream > 0 ? facts.fastestStream : facts.fastest, 10e6);
+    fit.rate = std::min(facts.fastestStream > 0 ? facts.fastestStream : facts.fastest, kUsualRate);
   if (fit.rate < facts.slowest || fit.rate > facts.fastest)
     return fail(ErrorCode::BadArgument, say("{} does not sample at {}", facts.name, frequencyText(fit.rate)), {},
                 say("it can from {} to {}", frequencyText(facts.slowest), frequencyText(facts.fastest)));
@@ -367,11 +369,14 @@ Result<CapturePlan> fitted(const CapturePlan& plan, const SourceFacts& facts)
     return std::any_of(fit.channels.begin(), fit.channels.end(),
                        [&](const PlannedChannel& channel) { return channel.name == name; });
   };
-  std::vector<std::string> names{fit.start.channel};
+  std::vector<std::string> names;
+  if (fit.start.kind == StartCondition::Kind::Edge || fit.start.kind == StartCondition::Kind::Level ||
+      fit.start.kind == StartCondition::Kind::Width)
+    names.push_back(fit.start.channel);
   for (const StartCondition::Level& level : fit.start.levels)
     names.push_back(level.channel);
   for (const std::string& name : names) {
-    if (!name.empty() && !known(name))
+    if (!known(name))
       return fail(ErrorCode::BadArgument, say("there is no channel '{}' to start with", name), {},
                   say("name one that is captured"));
   }

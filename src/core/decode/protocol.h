@@ -129,6 +129,8 @@ class Protocol {
   virtual Result<void> findAuto(Bus& /*bus*/, const std::vector<StreamInput>& /*inputs*/) const { return {}; }
   /// The rate that is set, in Facts::rateUnit; 0 when none is.
   virtual double setRate(const Bus& /*bus*/) const { return 0.0; }
+  /// The fastest that bits come as the bus is set: what a capture has to be sampled for. 0: its settings do not tell.
+  virtual double fastestRate(const Bus& bus) const { return setRate(bus); }
 
   // ---- 2. Frames: from wires to the index, and one of them opened up.
 

@@ -53,6 +53,9 @@ struct PlannedChannel {
   bool operator==(const PlannedChannel&) const = default;
 };
 
+/// Samples/s that are taken where nobody says how many.
+inline constexpr double kUsualRate = 10e6;
+
 /// What is to be captured, from where, and when. A plain value; where something is left open the source's own choice
 /// counts.
 struct CapturePlan {
@@ -65,7 +68,7 @@ struct CapturePlan {
 
   std::string source;                    ///< "scpi://127.0.0.1:5187"; empty: none was chosen
   std::vector<PlannedChannel> channels;  ///< none: all inputs, as the source calls them
-  double rate = 0;                       ///< samples/s; 0: the source's own
+  double rate = 0;                       ///< samples/s; 0: kUsualRate, or what the source can of it
   Picoseconds length{0};                 ///< of a recording that begins at once; 0: until it is stopped
   StartCondition start;
   Picoseconds before = std::chrono::milliseconds{10};  ///< what is kept of the time before the start,

@@ -6,6 +6,7 @@
 
 #include "core/base/stream_id.h"
 #include "core/decode/bus.h"
+#include "core/session/capture_plan.h"
 #include "core/session/lane_arrangement.h"
 #include "core/session/marker.h"
 #include "core/signal/conditioning.h"
@@ -60,6 +61,7 @@ struct Session {
   /// The columns of a list, from the left, by what is listed: a protocol's name, or "all". None named: as at first.
   std::map<std::string, std::vector<ColumnPlace>> columns;
   InView view;
+  CapturePlan plan;                     ///< what the Bench captures next. Kept, and no step of the way back
   SegmentId segment = SegmentId::None;  ///< that is looked at, and that new markers are in
   std::uint32_t lastBus = 0;            ///< ids given so far; those of what is gone are not given again
   std::uint32_t lastMarker = 0;         ///< the same

@@ -10,6 +10,7 @@
 
 #include "core/base/say.h"
 #include "core/decode/protocol.h"
+#include "core/store/plan_json.h"
 
 namespace bexto {
 
@@ -225,6 +226,7 @@ void writeSettings(Database& database, const SessionFile& file)
       {"view", jsonOf(session.view)},
       {"filter", {{"text", session.filter.text}, {"off", session.filter.off}}},
       {"ids", {{"bus", session.lastBus}, {"marker", session.lastMarker}, {"segment", session.lastSegment}}},
+      {"bench", Json::parse(planText(session.plan))},
       {"shown", file.shown}};
   Statement insert = database.prepare("INSERT INTO setting VALUES (?, ?)");
   for (const auto& [key, json] : rows) {
@@ -248,6 +250,8 @@ void readSetting(const std::string& key, const Json& json, SessionFile& file)
     session.lastBus = std::max(session.lastBus, json.at("bus").get<std::uint32_t>());
     session.lastMarker = std::max(session.lastMarker, json.at("marker").get<std::uint32_t>());
     session.lastSegment = json.value("segment", std::uint32_t{0});
+  } else if (key == "bench") {
+    session.plan = planOfText(json.dump());
   } else if (key == "shown") {
     file.shown = json.get<std::size_t>();
   }

@@ -74,6 +74,7 @@ void CaptureSource::fail(const QString& message)
 {
   m_loading.cancel();
   dropFollowing();
+  dropRecording();
   m_message = message;
   setState(State::Failed);
 }
@@ -82,6 +83,7 @@ void CaptureSource::drop()
 {
   m_loading.cancel();
   dropFollowing();
+  dropRecording();
   if (m_state != State::Idle)
     setState(State::Idle);
 }
@@ -99,6 +101,8 @@ void CaptureSource::add(const QString& path, const std::optional<ReadHints>& hin
 void CaptureSource::read(const QString& path, const std::optional<ReadHints>& hints, bool adds)
 {
   dropFollowing();
+  dropRecording();
+  m_wasRecording = false;
   m_path = path;
   m_loading.start([this, path, hints, adds](JobRun& run) {
     if (looksLikeSession(path.toStdString())) {
@@ -150,6 +154,8 @@ void CaptureSource::follow(const QString& path)
 {
   m_loading.cancel();
   dropFollowing();
+  dropRecording();
+  m_wasRecording = false;
   m_path = path;
   m_following = std::make_shared<Following>(path);
   connect(&m_following->timer, &QTimer::timeout, this, &CaptureSource::askForMore);
@@ -159,9 +165,50 @@ void CaptureSource::follow(const QString& path)
   askForMore();
 }
 
+void CaptureSource::record(const CapturePlan& plan, const std::vector<Bus>& buses)
+{
+  m_loading.cancel();
+  dropFollowing();
+  dropRecording();
+  m_path = tr("Capture %1").arg(QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-dd hh-mm-ss")));
+  m_wasRecording = true;
+  m_recording = std::make_unique<Recording>(plan, buses);
+  connect(m_recording.get(), &Recording::began, this, [this, repeat = plan.repeat](const Segment& segment) {
+    const State before = std::exchange(m_state, State::Live);
+    Q_EMIT recorded(segment, repeat == CapturePlan::Repeat::Collect);
+    m_replacesItself = repeat == CapturePlan::Repeat::Again;
+    Q_EMIT stateChanged(before);
+  });
+  connect(m_recording.get(), &Recording::grew, this, &CaptureSource::grew);
+  connect(m_recording.get(), &Recording::ended, this, [this] {
+    if (isLive())
+      setState(State::Waiting);
+  });
+  connect(m_recording.get(), &Recording::stands, this, [this](const live::CaptureStatus& status) {
+    if (m_state == State::Opening && status.phase != live::CaptureStatus::Phase::Connecting)
+      setState(State::Waiting);
+    Q_EMIT stands();
+  });
+  connect(m_recording.get(), &Recording::finished, this, &CaptureSource::endRecording);
+  setState(State::Opening);
+}
+
+void CaptureSource::endRecording(const QString& message)
+{
+  // It is its own call that this is.
+  m_recording.release()->deleteLater();
+  m_replacesItself = false;
+  m_message = message;
+  setState(message.isEmpty() ? State::Idle : State::Failed);
+}
+
 void CaptureSource::end()
 {
-  if (m_state == State::Opening) {
+  if (m_recording) {
+    m_recording->stop();
+    if (m_state == State::Live)
+      setState(State::Ending);
+  } else if (m_state == State::Opening) {
     drop();
     Q_EMIT cancelled();
   } else if (m_state == State::Live) {
@@ -197,6 +244,17 @@ void CaptureSource::take(const std::shared_ptr<const Capture>& capture, bool las
     dropFollowing();
     setState(State::Idle);
   }
+}
+
+/// What was recorded so far stays as it was handed on.
+void CaptureSource::dropRecording()
+{
+  if (!m_recording)
+    return;
+  m_replacesItself = false;
+  m_recording->disconnect(this);
+  m_recording->stop();
+  m_recording.release()->deleteLater();
 }
 
 void CaptureSource::dropFollowing()

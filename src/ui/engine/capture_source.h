@@ -8,6 +8,7 @@
 #include "core/format/capture_format.h"
 #include "core/format/csv_reader.h"
 #include "core/store/session_store.h"
+#include "ui/engine/recording.h"
 #include "ui/job/job.h"
 
 namespace bexto::ui {
@@ -31,6 +32,7 @@ class CaptureSource : public QObject {
   enum class State : std::uint8_t {
     Idle,     ///< nothing is going on; a capture may be open
     Opening,  ///< a file is being read, or one that is to grow has no header yet
+    Waiting,  ///< an instrument is there, and nothing is being recorded: what is to start it has not come
     Live,     ///< the capture is open and grows
     Ending,   ///< it grows no more; what is there is read to its end
     Failed,   ///< the last thing that was tried went wrong: message() says why
@@ -41,6 +43,14 @@ class CaptureSource : public QObject {
 
   State state() const { return m_state; }
   bool isOpening() const { return m_state == State::Opening; }
+  /// Something is being captured from an instrument, or waited for there.
+  bool isRecording() const { return m_recording != nullptr; }
+  /// What is recorded next takes the place of what was recorded before it, and so on until it is stopped.
+  bool replacesItself() const { return m_replacesItself; }
+  /// What was tried last was that.
+  bool wasRecording() const { return m_wasRecording; }
+  /// How that stands.
+  live::CaptureStatus status() const { return m_recording ? m_recording->status() : live::CaptureStatus(); }
   /// The capture that is open is not whole yet.
   bool isLive() const { return m_state == State::Live || m_state == State::Ending; }
   /// Of the file that is being read, or was tried last.
@@ -54,7 +64,9 @@ class CaptureSource : public QObject {
   void add(const QString& path, const std::optional<ReadHints>& hints = {});
   /// Reads a file that somebody still writes, and goes on reading as it grows.
   void follow(const QString& path);
-  /// Opening: gives it up. Live: what is there becomes the capture. Else nothing.
+  /// Captures from an instrument. What is open stays until something was recorded.
+  void record(const CapturePlan& plan, const std::vector<Bus>& buses);
+  /// Opening or waiting: gives it up. Live: what is there becomes the capture. Else nothing.
   void end();
   /// Whatever is going on is over, without a word of what was read since.
   void drop();
@@ -70,6 +82,10 @@ class CaptureSource : public QObject {
   void sessionOpened(const std::shared_ptr<const bexto::SessionStore::Opened>& session);
   /// Of a file that is to be added. stateChanged() follows.
   void segmentsRead(const std::shared_ptr<const std::vector<bexto::Segment>>& segments);
+  /// A recording began: the capture so far. With `beside` it goes to those that there are. stateChanged() follows.
+  void recorded(const bexto::Segment& segment, bool beside);
+  /// How a recording stands: several times a second.
+  void stands();
   /// The same capture, longer.
   void grew(const std::shared_ptr<const bexto::Capture>& capture);
   /// What was being opened was given up by the user.
@@ -84,12 +100,17 @@ class CaptureSource : public QObject {
   void askForMore();
   void take(const std::shared_ptr<const Capture>& capture, bool last);
   void dropFollowing();
+  void dropRecording();
+  void endRecording(const QString& message);
 
   State m_state = State::Idle;
   QString m_path;
   QString m_message;
   Job m_loading;
   std::shared_ptr<Following> m_following;
+  std::unique_ptr<Recording> m_recording;
+  bool m_replacesItself = false;
+  bool m_wasRecording = false;
 };
 
 }  // namespace bexto::ui

@@ -38,25 +38,18 @@ Engine::Engine(SessionModel& session, QObject* parent)
       m_elsewhereJob(std::make_unique<Job>(Job::Urgency::Background))
 {
   connect(&session, &SessionModel::changed, this, &Engine::follow);
-  connect(m_source, &CaptureSource::stateChanged, this, [this](CaptureSource::State before) {
-    const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
-    if (was && !isLive() && !m_segments.empty())
-      m_segments[m_shown].whole = true;
-  });
   connect(m_source, &CaptureSource::segmentsRead, this,
           [this](const std::shared_ptr<const std::vector<Segment>>& segments) { addSegments(*segments); });
   connect(m_source, &CaptureSource::opened, this,
           [this](const std::shared_ptr<const Capture>& capture) { takeCapture(capture, m_source->path()); });
   connect(m_source, &CaptureSource::sessionOpened, this,
           [this](const std::shared_ptr<const SessionStore::Opened>& opened) { takeSession(opened->file); });
+  connect(m_source, &CaptureSource::recorded, this, &Engine::takeRecorded);
   connect(m_source, &CaptureSource::grew, this, &Engine::grow);
   connect(m_source, &CaptureSource::stateChanged, this, [this](CaptureSource::State before) {
     const bool was = before == CaptureSource::State::Live || before == CaptureSource::State::Ending;
-    if (!was || isLive())
-      return;
-    for (const auto& entry : m_buses)
-      decode(*entry);  // anew: what was open at the end is cut there now
-    tell();
+    if (was && !m_source->isLive())
+      endGrowth();
   });
 }
 
@@ -78,12 +71,26 @@ void Engine::setCapture(std::shared_ptr<const Capture> capture, const QString& p
   takeCapture(std::move(capture), path);
 }
 
-void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& path)
+/// What grew is whole now.
+void Engine::endGrowth()
+{
+  if (m_growing >= m_segments.size())
+    return;
+  m_segments[m_growing].whole = true;
+  if (m_growing != m_shown)
+    return;
+  for (const auto& entry : m_buses)
+    decode(*entry);  // anew: what was open at the end is cut there now
+  tell();
+}
+
+/// `as`: what is known of it besides; without a name it is that of the file.
+void Engine::takeCapture(std::shared_ptr<const Capture> capture, const QString& path, const Segment& as)
 {
   Q_EMIT sessionLeaving();
   Q_EMIT captureLeaving();
-  m_segments = {segmentOf(path, capture, m_source->isLive())};
-  m_shown = 0;
+  m_segments = {as.name.empty() ? segmentOf(path, capture, m_source->isLive()) : as};
+  m_shown = m_growing = 0;
   m_views.clear();
   m_elsewhere.clear();
   m_elsewhereJob->cancel();
@@ -129,6 +136,7 @@ void Engine::takeSession(const SessionFile& file)
   m_segments = file.segments;
   numberSegments(m_segments, session);
   m_shown = m_segments.empty() ? 0 : file.shown;
+  m_growing = m_shown;
   m_views.clear();
   m_elsewhere.clear();
   m_elsewhereJob->cancel();
@@ -145,7 +153,9 @@ void Engine::takeSession(const SessionFile& file)
 
 void Engine::grow(const std::shared_ptr<const Capture>& capture)
 {
-  m_segments.at(m_shown).capture = capture;
+  m_segments.at(m_growing).capture = capture;
+  if (m_growing != m_shown)
+    return;
   m_capture = conditioned(capture);
   Q_EMIT captureGrew();
   for (const auto& entry : m_buses)

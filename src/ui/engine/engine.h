@@ -33,7 +33,8 @@ class Engine : public QObject {
   /// Opens, follows, ends.
   CaptureSource& source() { return *m_source; }
   const CaptureSource& source() const { return *m_source; }
-  bool isLive() const { return m_source->isLive(); }
+  /// What is shown grows.
+  bool isLive() const { return m_source->isLive() && m_growing == m_shown; }
   bool isOpening() const { return m_source->isOpening(); }
 
   /// With the session's conditioning; nullptr before the first.
@@ -49,8 +50,7 @@ class Engine : public QObject {
   const std::vector<Segment>& segments() const { return m_segments; }
   /// Which of them capture() is.
   std::size_t shownSegment() const { return m_shown; }
-  /// The buses are decoded there; where one looked in the other is known when one comes back. While a capture grows it
-  /// stays.
+  /// The buses are decoded there; where one looked in the other is known when one comes back.
   void showSegment(std::size_t place);
   /// The same, with a place to look at.
   void showSegment(SegmentId segment, const InView& view);
@@ -122,7 +122,9 @@ class Engine : public QObject {
     bool fresh = true;                 ///< nothing of this decode has arrived
     std::optional<Arrived> arrived;
   };
-  void takeCapture(std::shared_ptr<const Capture> capture, const QString& path);
+  void takeCapture(std::shared_ptr<const Capture> capture, const QString& path, const Segment& as = {});
+  void takeRecorded(const Segment& segment, bool beside);
+  void endGrowth();
   void showCapture(std::shared_ptr<const Capture> capture);
   void decodeAll();
   void leaveFrames();
@@ -152,6 +154,7 @@ class Engine : public QObject {
   std::shared_ptr<const Capture> m_capture;
   std::vector<Segment> m_segments;
   std::size_t m_shown = 0;
+  std::size_t m_growing = 0;            ///< which of them grows, while one does
   std::map<SegmentId, InView> m_views;  ///< where one looked in those that are not shown
   /// The frames of a bus in a segment that is not shown, or was not.
   struct Elsewhere {

@@ -31,7 +31,7 @@ void Engine::showSegment(SegmentId segment, const InView& view)
   const auto found =
       std::find_if(m_segments.begin(), m_segments.end(), [segment](const Segment& s) { return s.id == segment; });
   const auto place = static_cast<std::size_t>(found - m_segments.begin());
-  if (place == m_segments.size() || place == m_shown || isLive())
+  if (place == m_segments.size() || place == m_shown)
     return;
   m_views[m_session.value().segment] = m_session.value().view;
   leaveFrames();
@@ -45,11 +45,32 @@ void Engine::showSegment(SegmentId segment, const InView& view)
   Q_EMIT segmentsChanged();
 }
 
+/// A recording that begins: of its own, or behind those that there are, where it is shown to who looks at the last one.
+void Engine::takeRecorded(const Segment& segment, bool beside)
+{
+  if (!beside || m_segments.empty()) {
+    takeCapture(segment.capture, m_source->path(), segment);
+    return;
+  }
+  const bool follows = m_shown + 1 == m_segments.size();
+  m_segments.push_back(segment);
+  m_growing = m_segments.size() - 1;
+  Session session = m_session.value();
+  numberSegments(m_segments, session);
+  m_session.setLastSegment(session.lastSegment);
+  if (follows)
+    showSegment(m_segments.back().id, {});
+  else
+    Q_EMIT segmentsChanged();
+}
+
 /// What was decoded is kept for when one comes back, and for the list of all segments.
 void Engine::leaveFrames()
 {
   for (const auto& entry : m_buses) {
     const BusView& view = entry->view;
+    if (m_source->isLive() && m_growing == m_shown)
+      break;  // it is longer by then
     if (!view.decoding && !view.stopped && !view.error && !view.streams.empty())
       m_elsewhere[{m_session.value().segment, view.id}] = {view.wanted, view.shown, view.streams};
   }
@@ -212,6 +233,7 @@ void Engine::addSegments(const std::vector<Segment>& segments)
     const auto place = static_cast<std::size_t>(before - m_segments.begin());
     m_segments.insert(before, segment)->id = SegmentId::None;
     m_shown += place <= m_shown ? 1 : 0;
+    m_growing += place <= m_growing ? 1 : 0;
   }
   Session session = m_session.value();
   numberSegments(m_segments, session);
@@ -236,7 +258,7 @@ void Engine::renameSegment(std::size_t place, const QString& name)
 
 void Engine::removeSegment(std::size_t place)
 {
-  if (place >= m_segments.size() || m_segments.size() == 1 || isLive())
+  if (place >= m_segments.size() || m_segments.size() == 1 || (m_source->isLive() && place == m_growing))
     return;
   if (place == m_shown)
     showSegment(place == 0 ? 1 : place - 1);
@@ -245,6 +267,7 @@ void Engine::removeSegment(std::size_t place)
   std::erase_if(m_elsewhere, [gone](const auto& kept) { return kept.first.first == gone; });
   m_segments.erase(m_segments.begin() + static_cast<std::ptrdiff_t>(place));
   m_shown -= m_shown > place ? 1 : 0;
+  m_growing -= m_growing > place ? 1 : 0;
   decodeElsewhere();
   m_untold.elsewhere = true;
   tell();

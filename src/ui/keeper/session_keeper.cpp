@@ -49,6 +49,8 @@ struct SessionKeeper::Working {
   std::unique_ptr<SessionRecorder> recorder;  ///< made by the first job
   std::shared_ptr<SessionStore> store;        ///< or what was restored
   std::stop_source stop;                      ///< of recording: nobody wants it any more
+  bool goesOn = false;                        ///< segments are put into it; of the UI thread
+  std::size_t whole = 0;                      ///< so many segments are in it for good
 
   Result<void> begin()
   {
@@ -86,6 +88,13 @@ SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* par
   connect(&engine, &Engine::sessionLeaving, this, &SessionKeeper::leave);
   const CaptureSource& source = engine.source();
   connect(&source, &CaptureSource::opened, this, &SessionKeeper::takeCapture);
+  connect(&source, &CaptureSource::recorded, this, [this](const Segment& /*segment*/, bool beside) {
+    if (!beside || m_engine.segments().size() == 1) {
+      takeCapture();
+      m_carried = true;  // it is nowhere else
+      tell();
+    }
+  });
   connect(&source, &CaptureSource::sessionOpened, this, &SessionKeeper::takeSession);
   connect(&engine, &Engine::captureGrew, this, [this] {
     m_carried = m_carried || !m_path.isEmpty();  // it was saved before its end
@@ -96,6 +105,16 @@ SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* par
     if (!m_open || namesOf(m_kept) == namesOf(m_engine.segments()))
       return;
     m_carried = true;
+    const auto before = namesOf(m_kept);
+    const auto now = namesOf(m_engine.segments());
+    // What was recorded goes behind what is kept already.
+    if (m_working && m_working->goesOn && before.size() < now.size() &&
+        std::equal(before.begin(), before.end(), now.begin())) {
+      m_kept = m_engine.segments();
+      keepSegments();
+      keepSoon();
+      return;
+    }
     keepAnew();
   });
   connect(&source, &CaptureSource::stateChanged, this, [this, &source](CaptureSource::State before) {
@@ -152,8 +171,10 @@ void SessionKeeper::leave()
 {
   m_soon.stop();
   ++m_number;
-  const bool keep = isModified() || m_saving;  // a save that is under way may fail
-  if (isModified())
+  // One that takes its own place again and again is not to be found later; a save that is under way may fail.
+  const bool drops = m_engine.source().replacesItself() && !m_session.isChanged();
+  const bool keep = (isModified() && !drops) || m_saving;
+  if (keep && isModified())
     working();  // the change may be younger than a second
   if (const std::shared_ptr<Working> old = std::exchange(m_working, nullptr)) {
     if (keep) {
@@ -234,7 +255,7 @@ void SessionKeeper::keepNow()
 {
   if (!m_open)
     return;
-  if (m_engine.isLive())
+  if (m_engine.source().isLive())
     keepSegments();
   if (!isModified() && !m_working)
     return;
@@ -247,11 +268,14 @@ void SessionKeeper::keepNow()
 /// A capture without a name is in the folder from its first moment, or as much of it as there is.
 void SessionKeeper::keepSegments()
 {
+  working()->goesOn = true;
   m_worker.add([this, working = working(), segments = m_engine.segments()] {
     NoProgress progress;
     auto kept = working->begin();
-    for (std::size_t i = 0; kept && working->recorder && i < segments.size(); ++i)
+    for (std::size_t i = working->whole; kept && working->recorder && i < segments.size(); ++i) {
       kept = working->recorder->record(i, segments[i], working->stop.get_token(), progress);
+      working->whole += kept && i == working->whole && segments[i].whole ? 1 : 0;
+    }
     if (!kept && kept.error().code != ErrorCode::Cancelled)
       post([this, message = toQString(kept.error().text())] { fail(message); });
   });

@@ -68,21 +68,28 @@ void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& 
   m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), tint(c.rule, 60));
   if (look.found)
     m_p.fillRect(QRect(0, rect.top(), px(4), rect.height() - 1), c.ink);
-  if (!look.marker.isEmpty()) {
-    m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), c.address);
-    m_p.setFont(theme().words(10, true));
-    const int width = flagWidth(look.marker);
-    // Where lines seldom reach: the end of the widest column.
-    const QRect wide = m_header.rectOf(LedgerColumn::Transaction, rect.top(), rect.height());
-    const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, px(13));
-    m_p.fillRect(flag, c.address);
-    m_p.setPen(c.panel);
-    m_p.drawText(flag, Qt::AlignCenter, look.marker);
-  }
+  if (!look.marker.isEmpty())
+    paintFlag(rect, look.marker, c.address);
+  if (look.gap > Picoseconds{0})
+    paintFlag(rect, tr("▲ nothing recorded for %1").arg(toQString(lengthText(look.gap, 3))), c.fault);
   if (look.current && look.focus) {
     m_p.setPen(QPen(c.muted, 1, Qt::DotLine));
     m_p.drawRect(rect.adjusted(0, 0, -1, -2));
   }
+}
+
+/// Something lies between the line and the one above.
+void LedgerPainter::paintFlag(QRect rect, const QString& says, const QColor& colour)
+{
+  m_p.fillRect(QRect(0, rect.top(), rect.width(), 1), colour);
+  m_p.setFont(theme().words(10, true));
+  const int width = flagWidth(says);
+  // Where lines seldom reach: the end of the widest column.
+  const QRect wide = m_header.rectOf(LedgerColumn::Transaction, rect.top(), rect.height());
+  const QRect flag((wide.isEmpty() ? rect : wide).right() - width, rect.top(), width, px(13));
+  m_p.fillRect(flag, colour);
+  m_p.setPen(theme().colours().panel);
+  m_p.drawText(flag, Qt::AlignCenter, says);
 }
 
 void LedgerPainter::paintTime(QRect cell, const LedgerRows::Line& line, const Look& look)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QCoreApplication>
 #include <QPainter>
 
 #include "ui/ledger/ledger_header.h"
@@ -9,6 +10,8 @@ namespace bexto::ui {
 
 /// Paints the lines of a Ledger. Lives for one paint.
 class LedgerPainter {
+  Q_DECLARE_TR_FUNCTIONS(LedgerPainter)
+
  public:
   struct Look {
     int decimals = 6;  ///< of times
@@ -20,6 +23,7 @@ class LedgerPainter {
     bool found = false;  ///< the search found it
     QStringList notes;   ///< pinned to it
     QString marker;      ///< name of the markers that stand before it
+    Picoseconds gap{0};  ///< nothing was recorded for so long before it
   };
 
   LedgerPainter(QPainter& painter, const LedgerHeader& header, const LedgerRows& rows)
@@ -32,6 +36,7 @@ class LedgerPainter {
 
  private:
   void paintCell(LedgerColumn column, QRect cell, const LedgerRows::Line& line, const Look& look);
+  void paintFlag(QRect rect, const QString& says, const QColor& colour);
   void paintTime(QRect cell, const LedgerRows::Line& line, const Look& look);
   void paintSentence(QRect cell, const LedgerRows::Line& line, const Look& look);
   void paintDetail(QRect cell, const LedgerRows::Line& line);

@@ -512,6 +512,11 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
         else if (!marker.pin && marker.time > before && marker.time <= line.begin)
           look.marker += (look.marker.isEmpty() ? QString() : QStringLiteral(" ")) + toQString(marker.name);
       }
+      // Of those of another segment nothing is known here.
+      if (source.id.segment == SegmentId::None) {
+        for (const TimeRange& gap : m_engine.capture()->gaps)
+          look.gap = gap.begin > before && gap.begin <= line.begin ? gap.length() : look.gap;
+      }
       before = line.begin;
     }
     painter.paint(QRect(0, y, viewport()->width(), px(kRowHeight)), line, look);

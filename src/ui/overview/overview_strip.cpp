@@ -235,6 +235,12 @@ void OverviewStrip::paintEvent(QPaintEvent* /*event*/)
       m_picture.deviceIndependentSize().toSize() != size())
     drawAll();
   p.drawPixmap(0, 0, m_picture);
+  for (const TimeRange& gap : m_engine.capture()->gaps) {
+    const double left = xOf(gap.begin);
+    const QRectF lost(left, px(kTop), std::max(2.0, xOf(gap.end) - left), height() - px(kTop) - px(6));
+    p.fillRect(lost, tint(c.panel, 80));
+    p.fillRect(lost, QBrush(tint(c.fault, 70), Qt::BDiagPattern));
+  }
   if (m_rows.empty()) {
     p.setPen(c.ink);
     p.drawText(strip(), Qt::AlignCenter, tr("No wire ever changes in this capture."));

@@ -82,8 +82,6 @@ SegmentRow::SegmentRow(Engine& engine, QWidget* parent) : QScrollArea(parent), m
   connect(m_group, &QButtonGroup::idClicked, this,
           [this](int place) { m_engine.showSegment(static_cast<std::size_t>(place)); });
   connect(&engine, &Engine::segmentsChanged, this, &SegmentRow::refresh);
-  // While something is recorded it stays in view.
-  connect(&engine.source(), &CaptureSource::stateChanged, this, [this] { widget()->setEnabled(!m_engine.isLive()); });
   refresh();
 }
 
@@ -109,13 +107,14 @@ void SegmentRow::refresh()
 
 void SegmentRow::makePills()
 {
-  for (QPushButton* const pill : m_pills) {
+  while (m_pills.size() > m_engine.segments().size()) {
+    QPushButton* const pill = m_pills.back();
+    m_pills.pop_back();
     m_group->removeButton(pill);
     pill->hide();
     pill->deleteLater();  // its menu may be what asks
   }
-  m_pills.clear();
-  for (std::size_t i = 0; i < m_engine.segments().size(); ++i) {
+  for (std::size_t i = m_pills.size(); i < m_engine.segments().size(); ++i) {
     auto* pill = new QPushButton;
     pill->setCheckable(true);
     pill->setProperty("pill", true);

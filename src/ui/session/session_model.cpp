@@ -185,6 +185,14 @@ void SessionModel::assumeColumns(const std::string& list, const std::vector<Colu
   m_value.columns.try_emplace(list, columns);
 }
 
+void SessionModel::plan(const CapturePlan& plan)
+{
+  if (plan == m_value.plan)
+    return;
+  m_value.plan = plan;
+  Q_EMIT planned();
+}
+
 void SessionModel::takeCapture(const QString& path, const std::vector<Bus>& own)
 {
   m_steps.clear();
@@ -199,7 +207,11 @@ void SessionModel::takeCapture(const QString& path, const std::vector<Bus>& own)
 void SessionModel::replace(const Session& session)
 {
   m_steps.clear();
+  const CapturePlan before = m_value.plan;
   m_value = session;
+  if (m_value.plan.source.empty())
+    m_value.plan = before;  // of a session that was never at a bench
+  Q_EMIT planned();
   SessionChange change;
   change.busList = change.conditioning = change.lanes = change.markers = change.filter = change.columns = true;
   Q_EMIT changed(change);

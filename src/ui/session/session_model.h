@@ -50,6 +50,7 @@ class SessionModel : public QObject {
 
   // None of these is a step.
   void look(const InView& view) { m_value.view = view; }
+  void plan(const CapturePlan& plan);
   /// Columns as they are when nobody has chosen any: what the first choice goes back to.
   void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
@@ -74,6 +75,8 @@ class SessionModel : public QObject {
   void settling();
   /// Once a step, forward or back.
   void changed(const bexto::SessionChange& change);
+  /// What is to be captured next is another.
+  void planned();
 
  private:
   class Step;

@@ -148,6 +148,9 @@ QString Theme::styleSheet() const
     QHeaderView::section:first { padding-left: 24px; }
     QListWidget, QTableWidget { background: @panel; border: 1px solid @rule; border-radius: 4px; color: @ink; outline: 0; }
     QToolButton::menu-indicator { image: none; }
+    QToolButton[popupMode="1"] { padding-right: 26px; }
+    QToolButton::menu-button { border: none; border-left: 1px solid @rule; width: 20px; }
+    QToolButton::menu-arrow { width: 0; height: 0; border-left: 4px solid @panel; border-right: 4px solid @panel; border-top: 5px solid @muted; }
     QLineEdit, QComboBox, QPlainTextEdit { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 2px 6px; color: @ink; }
     QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border-color: @address; }
     QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: @fault; }

@@ -472,13 +472,36 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
       m_p.drawText(room.adjusted(px(4), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, note);
     }
   }
+  for (std::size_t i = 0; m_engine.capture() && i < m_engine.capture()->gaps.size(); ++i) {
+    // Levels there are those of before, and nothing that was seen.
+    const TimeRange gap = m_engine.capture()->gaps[i];
+    const double left = std::max<double>(area.left(), area.left() + m_axis.xOf(gap.begin));
+    const double right = std::min<double>(area.right() + 1, area.left() + m_axis.xOf(gap.end));
+    if (right < area.left() || left > area.right())
+      continue;
+    const QRectF lost(left, area.top(), std::max(px(2.0), right - left), area.height());
+    m_p.fillRect(lost, tint(c.ground, 80));
+    hatch(m_p, lost, c.fault);
+    m_p.setFont(theme().words(11));
+    const QString says = TimelinePainter::tr("nothing recorded for %1").arg(toQString(lengthText(gap.length(), 3)));
+    if (const double width = m_p.fontMetrics().horizontalAdvance(says) + px(12); width < lost.width()) {
+      const QRectF flag(lost.center().x() - width / 2, lost.top() + px(4), width, px(18));
+      m_p.fillRect(flag, c.panel);
+      m_p.setPen(c.fault);
+      m_p.drawText(flag, Qt::AlignCenter, says);
+    }
+  }
   if (m_engine.capture() && m_engine.capture()->trigger) {
     // No marker: nobody dropped it and nobody can move it.
     const double x = area.left() + m_axis.xOf(*m_engine.capture()->trigger);
     m_p.setPen(QPen(c.muted, 1));
     m_p.drawLine(QPointF(x, rulerTop + px(16)), QPointF(x, area.bottom()));
+    // Left of its line, because the ruler writes its times right of theirs.
     m_p.setFont(theme().words(10));
-    m_p.drawText(QPointF(x + px(3), rulerTop + px(13)), TimelinePainter::tr("trigger"));
+    const QString name = TimelinePainter::tr("trigger");
+    const double width = m_p.fontMetrics().horizontalAdvance(name) + px(4);
+    const bool hasRoom = x - width > area.left();
+    m_p.drawText(QPointF(hasRoom ? x - width : x + px(3), rulerTop + px(13)), name);
   }
   if (m_focus.cursor()) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());

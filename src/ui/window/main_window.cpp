@@ -1,6 +1,7 @@
 #include "ui/window/main_window.h"
 
 #include <QAction>
+#include <QApplication>
 #include <QDir>
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -21,6 +22,7 @@
 #include "ui/access/painted_rows.h"
 #include "ui/access/spoken.h"
 #include "ui/anatomy/anatomy_panel.h"
+#include "ui/bench/bench_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
@@ -81,6 +83,8 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   new TypingGuard(this);
   resize(1280, 800);
   m_menu = new QMenu(this);
+  m_capture = new QMenu(this);
+  m_bench = new BenchPanel(*m_session, *m_engine);
   m_segments = new SegmentRow(*m_engine);
   m_overview = new OverviewStrip(*m_session, *m_engine, *m_focus);
   m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
@@ -120,6 +124,10 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_pages = new QStackedWidget;
   m_start = new StartPage;
   connect(m_start, &StartPage::openWanted, this, [this] { m_opener->askForCapture(m_engine->path()); });
+  connect(m_start, &StartPage::captureWanted, this, [this] {
+    m_bench->setOpen(true);
+    m_bench->focusSource();
+  });
   connect(m_start, &StartPage::demoWanted, m_opener, &Opener::openDemo);
   connect(m_start, &StartPage::fileWanted, this, &MainWindow::openCapture);
   connect(m_start, &StartPage::restoreWanted, m_keeper, &SessionKeeper::restore);
@@ -136,6 +144,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   column->setSpacing(0);
   column->addWidget(makeTopBar());
   column->addWidget(makeHairline());
+  column->addWidget(m_bench);
   column->addWidget(m_notice);
   column->addWidget(m_segments);
   column->addWidget(m_overview);
@@ -147,6 +156,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   connectSource();
   connectEngine();
   connectKeeper();
+  connectBench();
   updateSteps();
   updateTitle();
   updateStatus();
@@ -198,6 +208,14 @@ QWidget* MainWindow::makeTopBar()
   auto* row = new QHBoxLayout(bar);
   row->setContentsMargins(12, 0, 12, 0);
   row->setSpacing(8);
+  auto* record = new QToolButton;
+  record->setText(tr("Record"));
+  record->setObjectName(QStringLiteral("record"));
+  record->setPopupMode(QToolButton::MenuButtonPopup);
+  record->setMenu(m_capture);
+  connect(record, &QToolButton::clicked, m_bench, &BenchPanel::record);
+  connect(&m_engine->source(), &CaptureSource::stateChanged, record,
+          [this, record] { record->setEnabled(!m_engine->source().isRecording()); });
   auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);
   open->setObjectName(QStringLiteral("open"));
@@ -216,6 +234,7 @@ QWidget* MainWindow::makeTopBar()
   more->setPopupMode(QToolButton::InstantPopup);
   more->setMenu(m_menu);
   row->addWidget(open);
+  row->addWidget(record);
   m_commandBox = new CommandBox([this](const QString& typed) { return commandsFor(typed); });
   connect(m_commandBox, &CommandBox::closed, this, [this] {
     QWidget* const before = m_commandBox->before();
@@ -264,19 +283,21 @@ void MainWindow::connectSource()
   using State = CaptureSource::State;
   CaptureSource& source = m_engine->source();
   connect(&source, &CaptureSource::stateChanged, this, [this, &source](State before) {
-    if (source.isOpening())
+    if (source.isOpening() && !source.isRecording())
       m_notice->showProgress(NoticeBar::Work::Opening, tr("Opening %1").arg(QFileInfo(source.path()).fileName()));
     else
       m_notice->endProgress(NoticeBar::Work::Opening);
-    if (source.state() == State::Failed)
+    // A capture that broke off can go on; the address may have to be another.
+    if (source.state() == State::Failed) {
       m_notice->showError(source.message());
+      if (source.wasRecording())
+        m_notice->offer(tr("Connect again"));
+    }
     const bool was = before == State::Live || before == State::Ending;
     if (was != source.isLive()) {
-      m_ledgers->setLive(source.isLive());
-      if (source.isLive()) {
-        m_focus->keepSpan();
-        m_navigator->showNewest();
-      }
+      m_ledgers->setLive(m_engine->isLive());
+      if (m_engine->isLive())
+        showGrowth();
     }
     updateStatus();
   });
@@ -288,6 +309,7 @@ void MainWindow::connectSource()
 void MainWindow::connectEngine()
 {
   connect(m_engine, &Engine::captureChanged, this, [this] {
+    m_ledgers->setLive(m_engine->isLive());
     m_notice->clearText();
     m_overview->show();
     m_pages->setCurrentIndex(1);
@@ -295,10 +317,16 @@ void MainWindow::connectEngine()
       action->setEnabled(true);
     m_notice->showNotes(m_engine->capture()->notes);
     updateStatus();
-    if (!m_segments->hasKeyboard())
+    if (!m_segments->hasKeyboard() && !m_bench->isAncestorOf(QApplication::focusWidget()))
       m_ledgers->active().setFocus();
   });
   connect(m_engine, &Engine::changed, this, &MainWindow::updateStatus);
+  connect(m_engine, &Engine::changed, this, [this] {
+    if (m_showsStart && !m_engine->isLive() && !m_engine->isDecoding() && m_engine->capture()->trigger) {
+      m_showsStart = false;
+      m_navigator->showStart();
+    }
+  });
   connect(m_notice, &NoticeBar::cancelWanted, this, [this](NoticeBar::Work work) {
     if (work == NoticeBar::Work::Export)
       m_output->cancel();
@@ -407,7 +435,7 @@ void MainWindow::updateStatus()
                                     : countOf(faults, {"▲ {} frame with a fault", "▲ {} frames with a fault"}));
   setInk(*m_faultLabel, Ink::Fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
-                       : m_engine->isLive() ? tr("● following, %1").arg(toQString(lengthText(m_engine->whole().end)))
+                       : m_engine->isLive() ? tr("● growing, %1").arg(toQString(lengthText(m_engine->whole().end)))
                        : m_engine->isDecoding() ? tr("decoding …")
                                                 : tr("decoded"));
   setInk(*m_workLabel, Ink::Muted);

@@ -14,6 +14,7 @@ class QStackedWidget;
 namespace bexto::ui {
 
 class AnatomyPanel;
+class BenchPanel;
 class BusPanel;
 class BytesPage;
 class CommandBox;
@@ -61,6 +62,7 @@ class MainWindow : public QMainWindow {
   SegmentRow& segments() { return *m_segments; }
   Setups& setups() { return *m_setups; }
   NoticeBar& notice() { return *m_notice; }
+  BenchPanel& bench() { return *m_bench; }
 
   void openCapture(const QString& path);
   /// With those buses besides what is set up; one that has the name of another takes its place.
@@ -95,6 +97,10 @@ class MainWindow : public QMainWindow {
   void updateLeft();
   void updateStart();
   void addOutputActions();
+  void addCaptureActions();
+  void connectBench();
+  void captureAgain();
+  void showGrowth();
   void addFindActions();
   void addListActions();
   void addMarkerActions();
@@ -129,6 +135,8 @@ class MainWindow : public QMainWindow {
   QMenu* m_left = nullptr;
   QAction* m_save = nullptr;
   bool m_closeWhenSaved = false;
+  bool m_againWhenStopped = false;
+  bool m_showsStart = false;    ///< as soon as there are frames
   std::vector<Bus> m_askedFor;  ///< for what is being opened
   StartPage* m_start = nullptr;
   Opener* m_opener = nullptr;
@@ -138,6 +146,8 @@ class MainWindow : public QMainWindow {
   AnatomyPanel* m_anatomy = nullptr;
   OverviewStrip* m_overview = nullptr;
   SegmentRow* m_segments = nullptr;
+  BenchPanel* m_bench = nullptr;
+  QMenu* m_capture = nullptr;  ///< of the button Record
   NoticeBar* m_notice = nullptr;
   QStackedWidget* m_pages = nullptr;
   QMenu* m_menu = nullptr;

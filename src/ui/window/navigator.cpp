@@ -106,6 +106,15 @@ void Navigator::showNewest()
   m_focus.setAxis(TimeAxis({end - length, end}, m_focus.axis().width()));
 }
 
+void Navigator::showStart()
+{
+  constexpr Picoseconds kBefore = std::chrono::milliseconds{1};
+  constexpr Picoseconds kBehind = std::chrono::milliseconds{4};
+  const Picoseconds at = *m_engine.capture()->trigger;
+  m_focus.setAxis(TimeAxis({minus(at, kBefore), plus(at, kBehind)}, m_focus.axis().width()));
+  m_ledgers.active().scrollToTime(at);
+}
+
 void Navigator::goToTime(Picoseconds t)
 {
   m_focus.reveal({t, t});

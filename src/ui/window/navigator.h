@@ -28,6 +28,8 @@ class Navigator : public QObject {
   /// The end of a capture that grows.
   void showNewest();
   void goToTime(Picoseconds t);
+  /// What started the capture, with a little of what was before it. Requires: it has a trigger.
+  void showStart();
   bool isLooking() const { return m_job.isRunning(); }
 
   /// What typing a time or a number can go to; empty when it is neither.

@@ -24,6 +24,11 @@ NoticeBar::NoticeBar(QWidget* parent) : QWidget(parent)
   m_said = makeLine(tr("Close"), "noticeButton", false);
   m_said.text->setObjectName(QStringLiteral("notice"));
   makeAlert(*m_said.row);
+  m_action = new QPushButton;
+  m_action->setObjectName(QStringLiteral("noticeAction"));
+  m_action->hide();
+  qobject_cast<QHBoxLayout*>(m_said.row->layout())->insertWidget(1, m_action);
+  connect(m_action, &QPushButton::clicked, this, &NoticeBar::actionWanted);
   for (const Work work : {Work::Opening, Work::Export, Work::Saving})
     connect(lineOf(work).button, &QPushButton::clicked, this, [this, work] { Q_EMIT cancelWanted(work); });
   connect(m_said.button, &QPushButton::clicked, this, &NoticeBar::clearText);
@@ -65,6 +70,7 @@ void NoticeBar::showLines()
 void NoticeBar::say(bool isError, const QString& text)
 {
   m_isError = isError;
+  m_action->hide();
   m_said.text->setText(isError ? QStringLiteral("▲ ") + text : text);
   setInk(*m_said.text, isError ? Ink::Fault : Ink::Plain);
   m_said.row->setAccessibleName(m_said.text->text());
@@ -76,6 +82,12 @@ void NoticeBar::say(bool isError, const QString& text)
 void NoticeBar::showError(const QString& text)
 {
   say(true, text);
+}
+
+void NoticeBar::offer(const QString& action)
+{
+  m_action->setText(action);
+  m_action->show();
 }
 
 void NoticeBar::showNotes(const std::vector<std::string>& notes)

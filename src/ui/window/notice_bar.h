@@ -21,6 +21,8 @@ class NoticeBar : public QWidget {
   explicit NoticeBar(QWidget* parent = nullptr);
 
   void showError(const QString& text);
+  /// What can be done about the error that is shown: a button that asks for actionWanted().
+  void offer(const QString& action);
   /// Something went well, or was cancelled.
   void showNote(const QString& text);
   /// What a reader noted, a line each; of many the first. Nothing happens without any.
@@ -36,6 +38,7 @@ class NoticeBar : public QWidget {
 
  Q_SIGNALS:
   void cancelWanted(Work work);
+  void actionWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -53,6 +56,7 @@ class NoticeBar : public QWidget {
   Line& lineOf(Work work) { return m_work[static_cast<std::size_t>(work)]; }
 
   Line m_said;
+  QPushButton* m_action = nullptr;  ///< of what was said
   std::array<Line, 3> m_work;
   bool m_isError = false;
 };

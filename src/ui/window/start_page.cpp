@@ -36,12 +36,16 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   column->setSpacing(12);
   auto* title = new QLabel(tr("What did the two ends say to each other?"));
   setType(*title, Face::Words, 20, true);
-  auto* text = new QLabel(tr("Open or drop a capture (%1), or a session.").arg(toQString(suffixList())));
+  auto* text = new QLabel(
+      tr("Open or drop a capture (%1) or a session, or take one from an instrument.").arg(toQString(suffixList())));
   text->setWordWrap(true);
   auto* open = new QPushButton(tr("Open …"));
   open->setProperty("primary", true);
   open->setObjectName(QStringLiteral("startOpen"));
   connect(open, &QPushButton::clicked, this, &StartPage::openWanted);
+  auto* capture = new QPushButton(tr("Capture from an instrument …"));
+  capture->setObjectName(QStringLiteral("startCapture"));
+  connect(capture, &QPushButton::clicked, this, &StartPage::captureWanted);
   m_demo = new QPushButton(tr("Try the lock cycle"));
   m_demo->setObjectName(QStringLiteral("startDemo"));
   m_demo->setToolTip(tr("Eight seconds at a lock's gate controller, with seven buses and faults to be found"));
@@ -49,6 +53,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent)
   connect(m_demo, &QPushButton::clicked, this, &StartPage::demoWanted);
   auto* buttons = new QHBoxLayout;
   buttons->addWidget(open);
+  buttons->addWidget(capture);
   buttons->addWidget(m_demo);
   buttons->addStretch();
   column->addStretch(2);

@@ -27,6 +27,7 @@ class StartPage : public QWidget {
  Q_SIGNALS:
   void openWanted();
   void demoWanted();
+  void captureWanted();
   void fileWanted(const QString& path);
   void restoreWanted(const QString& path);
   void forgetWanted(const QString& path);

@@ -8,6 +8,7 @@
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
+#include "ui/bench/bench_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
@@ -50,8 +51,9 @@ void MainWindow::makeActions()
       [this] { m_opener->askForCapture(m_engine->path()); });
   add(tr("Follow a growing capture …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O), false,
       [this] { m_opener->askForGrowingCapture(m_engine->path()); });
-  add(tr("Stop following the file"), QKeySequence(Qt::CTRL | Qt::Key_Period), true,
+  add(tr("Stop recording, or following a file"), QKeySequence(Qt::CTRL | Qt::Key_Period), false,
       [this] { m_engine->source().end(); });
+  addCaptureActions();
   m_recent = m_menu->addMenu(tr("Opened before"));
   m_left = m_menu->addMenu(tr("Left unsaved"));
   connect(m_left, &QMenu::aboutToShow, this, &MainWindow::updateLeft);
@@ -60,7 +62,7 @@ void MainWindow::makeActions()
   add(tr("Save the session as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), true, [this] { askForName(); });
   add(tr("About this session …"), QKeySequence(), true, [this] { askForAbout(); });
   add(tr("Add a capture to this session …"), QKeySequence(), true, [this] {
-    if (m_engine->isLive())
+    if (m_engine->source().isLive())
       m_notice->showNote(tr("A capture grows; end that first (Ctrl+.)."));
     else
       m_opener->askForSegment(m_engine->path());
@@ -125,6 +127,21 @@ void MainWindow::makeActions()
   add(tr("The filter language"), QKeySequence(Qt::Key_F1), false, [this] { FilterHelpDialog(this).exec(); });
   add(tr("All shortcuts"), QKeySequence(QStringLiteral("?")), false,
       [this] { ShortcutsDialog(actions(), this).exec(); });
+}
+
+/// In the menu of the button Record, and in the window's.
+void MainWindow::addCaptureActions()
+{
+  const auto both = [this](const QString& text, const QKeySequence& key, const std::function<void()>& slot) {
+    m_capture->addAction(add(text, key, false, slot));
+  };
+  both(tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { m_bench->record(); });
+  both(tr("The last capture again"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_R), [this] { captureAgain(); });
+  both(tr("The Bench: what is captured, and what starts it"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
+    m_bench->setOpen(!m_bench->isOpen());
+    if (m_bench->isOpen())
+      m_bench->focusSource();
+  });
 }
 
 void MainWindow::addOutputActions()

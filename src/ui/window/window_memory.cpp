@@ -102,6 +102,16 @@ void restoreCache()
     ChunkCache::shared().setLimit(static_cast<std::size_t>(megabytes) * kMegabyte);
 }
 
+QString lastPlan()
+{
+  return QSettings().value(QStringLiteral("bench")).toString();
+}
+
+void rememberPlan(const QString& plan)
+{
+  QSettings().setValue(QStringLiteral("bench"), plan);
+}
+
 QString author()
 {
   return QSettings().value(QStringLiteral("author")).toString();

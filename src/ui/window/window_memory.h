@@ -35,6 +35,10 @@ void setCacheMegabytes(int megabytes);
 /// As it was set.
 void restoreCache();
 
+/// What was captured last at the Bench, as planText() has it; empty: nothing yet.
+QString lastPlan();
+void rememberPlan(const QString& plan);
+
 /// Who wrote about a session last.
 QString author();
 void setAuthor(const QString& author);

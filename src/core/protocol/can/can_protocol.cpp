@@ -121,6 +121,10 @@ class CanProtocol final : public Protocol {
     }
   }
   double setRate(const Bus& bus) const override { return canSettings(bus).bitrate; }
+  double fastestRate(const Bus& bus) const override
+  {
+    return std::max(canSettings(bus).bitrate, canSettings(bus).fdBitrate);
+  }
   Result<void> findAuto(Bus& bus, const std::vector<StreamInput>& inputs) const override
   {
     // Records tell no rate, and need none.

@@ -1,0 +1,681 @@
+// Tested by tests/ui/bench_test.cpp.
+#include "ui/bench/bench_panel.h"
+
+#include <QComboBox>
+#include <QDir>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QScopedValueRollback>
+#include <QStackedWidget>
+#include <QStorageInfo>
+#include <QVBoxLayout>
+#include <set>
+
+#include "core/base/time_text.h"
+#include "core/decode/protocol.h"
+#include "ui/access/spoken.h"
+#include "ui/bench/channels_choice.h"
+#include "ui/keeper/unsaved_folder.h"
+#include "ui/text/elided_label.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+using Kind = StartCondition::Kind;
+
+/// What the start is made of: the order of the choice.
+enum StartChoice { kNow, kWires, kEvent };
+
+StartChoice choiceOf(const StartCondition& start)
+{
+  return start.kind == Kind::Now ? kNow : start.kind == Kind::Event ? kEvent : kWires;
+}
+
+QWidget* field(const QString& name, QWidget* widget)
+{
+  auto* both = new QWidget;
+  auto* row = new QHBoxLayout(both);
+  row->setContentsMargins(0, 0, 8, 0);
+  row->setSpacing(6);
+  auto* label = new QLabel(name);
+  setInk(*label, Ink::Muted);
+  setType(*label, Face::Words, 12);
+  label->setBuddy(widget);
+  row->addWidget(label);
+  row->addWidget(widget);
+  return both;
+}
+
+QLineEdit* dataEdit(const QString& name, const char* objectName, int width)
+{
+  auto* edit = new QLineEdit;
+  edit->setAccessibleName(name);
+  edit->setObjectName(QString::fromLatin1(objectName));
+  setType(*edit, Face::Data, 12);
+  if (width > 0)
+    sized(*edit, [edit, width] { edit->setFixedWidth(px(width)); });
+  return edit;
+}
+
+QComboBox* editableChoice(const QString& name, const char* objectName, const QStringList& items, int width)
+{
+  auto* choice = new QComboBox;
+  choice->setEditable(true);
+  choice->setInsertPolicy(QComboBox::NoInsert);
+  choice->setAccessibleName(name);
+  choice->setObjectName(QString::fromLatin1(objectName));
+  choice->addItems(items);
+  setType(*choice, Face::Data, 12);
+  sized(*choice, [choice, width] { choice->setFixedWidth(px(width)); });
+  return choice;
+}
+
+void markWrong(QWidget& widget, bool wrong)
+{
+  if (widget.property("wrong").toBool() == wrong)
+    return;
+  widget.setProperty("wrong", wrong);
+  widget.setStyleSheet(widget.styleSheet());  // the sheet is looked up again
+}
+
+/// What has been typed, as a length of time that is not below 0.
+std::optional<Picoseconds> typedTime(const QString& text)
+{
+  const auto time = parseTime(text.trimmed().toStdString());
+  if (!time || *time < Picoseconds{0})
+    return std::nullopt;
+  return *time;
+}
+
+/// Without zeros behind the point: it stands in a field.
+QString shortened(QString text)
+{
+  static const QRegularExpression kZeros(QStringLiteral("\\.?0+(?= )"));
+  return text.contains(QLatin1Char('.')) ? text.remove(kZeros) : text;
+}
+
+QString timeText(Picoseconds t)
+{
+  return shortened(toQString(lengthText(t, 9)));
+}
+
+/// Bytes that are free where recordings are kept until they are saved.
+qint64 freeWhereSessionsAre()
+{
+  QDir folder(UnsavedFolder().path());
+  while (!folder.exists() && folder.path() != QDir(folder.path() + QStringLiteral("/..")).path())
+    folder.setPath(QFileInfo(folder.path()).path());
+  return QStorageInfo(folder).bytesAvailable();
+}
+
+QString rateText(double rate)
+{
+  return rate > 0 ? shortened(toQString(frequencyText(rate, 9))) : QString();
+}
+
+}  // namespace
+
+BenchPanel::BenchPanel(SessionModel& session, Engine& engine, QWidget* parent)
+    : QWidget(parent),
+      m_session(session),
+      m_engine(engine),
+      m_question(new SourceQuestion(this)),
+      m_event(new Lookup(engine, this)),
+      m_occurrences(new Occurrences(engine, this))
+{
+  setAutoFillBackground(true);
+  setBackgroundRole(QPalette::Base);
+  setAccessibleName(tr("Bench"));
+  makeSetting();
+  makeRunning();
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(m_setting);
+  column->addWidget(m_running);
+  auto* hairline = new QFrame;
+  hairline->setFixedHeight(1);
+  hairline->setAutoFillBackground(true);
+  hairline->setBackgroundRole(QPalette::Mid);
+  column->addWidget(hairline);
+  connect(m_question, &SourceQuestion::answered, this, [this](const live::SourceFacts& facts) {
+    m_facts = facts;
+    m_noFacts.clear();
+    showFacts();
+  });
+  connect(m_question, &SourceQuestion::failed, this, [this](const QString& message) {
+    m_facts = {};
+    m_noFacts = message;
+    showFacts();
+  });
+  connect(&session, &SessionModel::planned, this, &BenchPanel::showPlan);
+  connect(&engine, &Engine::changed, this, [this] {
+    if (m_open && !m_engine.isDecoding())
+      updateAdvice();
+  });
+  connect(&engine, &Engine::captureChanged, this, &BenchPanel::updateAdvice);
+  connect(&engine.source(), &CaptureSource::stateChanged, this, &BenchPanel::updateState);
+  connect(&engine.source(), &CaptureSource::stands, this, &BenchPanel::updateStatus);
+  connect(m_event, &Lookup::resultChanged, this, &BenchPanel::showStartHelp);
+  showPlan();
+  updateState();
+}
+
+void BenchPanel::makeSetting()
+{
+  m_setting = new QWidget;
+  auto* column = new QVBoxLayout(m_setting);
+  column->setContentsMargins(12, 8, 12, 8);
+  column->setSpacing(6);
+  column->addWidget(makeSourceRow());
+  column->addWidget(makeStartRow());
+  auto* below = new QHBoxLayout;
+  below->setSpacing(16);
+  auto* advice = new QWidget;
+  advice->setAccessibleName(tr("What is to be said about it"));
+  m_adviceColumn = new QVBoxLayout(advice);
+  m_adviceColumn->setContentsMargins(0, 2, 0, 0);
+  m_adviceColumn->setSpacing(2);
+  m_record = new QPushButton(tr("Record"));
+  m_record->setProperty("primary", true);
+  m_record->setObjectName(QStringLiteral("benchRecord"));
+  m_record->setToolTip(tr("Record (Ctrl+R)"));
+  connect(m_record, &QPushButton::clicked, this, &BenchPanel::record);
+  below->addWidget(advice, 1);
+  below->addWidget(m_record, 0, Qt::AlignBottom);
+  column->addLayout(below);
+}
+
+QWidget* BenchPanel::makeSourceRow()
+{
+  auto* line = new QWidget;
+  auto* row = new QHBoxLayout(line);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(8);
+  m_source = dataEdit(tr("Source"), "benchSource", 220);
+  m_source->setPlaceholderText(QStringLiteral("scpi://192.168.1.20:5025"));
+  connect(m_source, &QLineEdit::editingFinished, this, [this] {
+    takePlan();
+    if (!m_source->text().trimmed().isEmpty() && m_factsOf != m_source->text().trimmed())
+      askSource();
+  });
+  m_sourceSays = new ElidedLabel;
+  m_sourceSays->setObjectName(QStringLiteral("benchSourceSays"));
+  setType(*m_sourceSays, Face::Words, 12);
+  m_channels = new QPushButton;
+  m_channels->setObjectName(QStringLiteral("benchChannels"));
+  m_channels->setAccessibleName(tr("Channels"));
+  connect(m_channels, &QPushButton::clicked, this, &BenchPanel::chooseChannels);
+  m_rate = editableChoice(tr("Samples a second"), "benchRate",
+                          {QStringLiteral("1 MHz"), QStringLiteral("2 MHz"), QStringLiteral("5 MHz"),
+                           QStringLiteral("10 MHz"), QStringLiteral("20 MHz"), QStringLiteral("50 MHz"),
+                           QStringLiteral("100 MHz"), QStringLiteral("200 MHz"), QStringLiteral("500 MHz")},
+                          104);
+  m_rate->setCurrentIndex(-1);
+  m_rate->lineEdit()->setPlaceholderText(QStringLiteral("10 MHz"));
+  connect(m_rate, &QComboBox::currentTextChanged, this, &BenchPanel::takePlan);
+  row->addWidget(field(tr("Source"), m_source));
+  row->addWidget(m_sourceSays, 1);
+  row->addWidget(field(tr("Channels"), m_channels));
+  row->addWidget(field(tr("Rate"), m_rate));
+  return line;
+}
+
+QWidget* BenchPanel::makeStartRow()
+{
+  auto* line = new QWidget;
+  auto* row = new QHBoxLayout(line);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(8);
+  m_start = new QComboBox;
+  m_start->setAccessibleName(tr("Begin"));
+  m_start->setObjectName(QStringLiteral("benchStart"));
+  m_start->addItems({tr("at once"), tr("when wires do"), tr("when a bus says")});
+  connect(m_start, &QComboBox::currentIndexChanged, this, &BenchPanel::takePlan);
+  m_wires = dataEdit(tr("What wires do"), "benchWires", 0);
+  m_wires->setPlaceholderText(QStringLiteral("SCL=falling   CS=low,CLK=high   TX=low:100us..2ms"));
+  connect(m_wires, &QLineEdit::textChanged, this, &BenchPanel::takePlan);
+  m_says = new QueryEdit(*m_event, *m_occurrences);
+  m_says->setAccessibleName(tr("What a bus says"));
+  m_says->setObjectName(QStringLiteral("benchEvent"));
+  m_says->setPlaceholderText(QStringLiteral("address:2A nack   text:timeout   error:crc"));
+  connect(m_event, &Lookup::textChanged, this, &BenchPanel::takePlan);
+  m_condition = new QStackedWidget;
+  m_condition->addWidget(new QWidget);
+  m_condition->addWidget(m_wires);
+  m_condition->addWidget(m_says);
+  m_length = editableChoice(tr("How long"), "benchLength",
+                            {tr("until stopped"), QStringLiteral("100 ms"), QStringLiteral("1 s"),
+                             QStringLiteral("10 s"), QStringLiteral("60 s")},
+                            128);
+  connect(m_length, &QComboBox::currentTextChanged, this, &BenchPanel::takePlan);
+  m_before = dataEdit(tr("Kept before the start"), "benchBefore", 72);
+  m_after = dataEdit(tr("Kept behind the start"), "benchAfter", 72);
+  for (QLineEdit* const edit : {m_before, m_after})
+    connect(edit, &QLineEdit::textChanged, this, &BenchPanel::takePlan);
+  m_around = new QWidget;
+  auto* around = new QHBoxLayout(m_around);
+  around->setContentsMargins(0, 0, 0, 0);
+  around->setSpacing(0);
+  around->addWidget(field(tr("Keep before"), m_before));
+  around->addWidget(field(tr("behind"), m_after));
+  m_repeat = new QComboBox;
+  m_repeat->setAccessibleName(tr("And then"));
+  m_repeat->setObjectName(QStringLiteral("benchRepeat"));
+  m_repeat->addItems({tr("end"), tr("again, keep the last"), tr("collect as segments")});
+  connect(m_repeat, &QComboBox::currentIndexChanged, this, &BenchPanel::takePlan);
+  m_startHelp = new ElidedLabel;
+  m_startHelp->setObjectName(QStringLiteral("benchStartHelp"));
+  setType(*m_startHelp, Face::Words, 12);
+  m_lengthField = field(tr("for"), m_length);
+  row->addWidget(field(tr("Begin"), m_start));
+  row->addWidget(m_condition, 5);
+  row->addWidget(m_startHelp, 2);
+  row->addWidget(m_lengthField);
+  row->addWidget(m_around);
+  row->addWidget(field(tr("then"), m_repeat));
+  return line;
+}
+
+void BenchPanel::makeRunning()
+{
+  m_running = new QWidget;
+  auto* row = new QHBoxLayout(m_running);
+  row->setContentsMargins(12, 4, 12, 4);
+  row->setSpacing(12);
+  m_status = new ElidedLabel;
+  m_status->setObjectName(QStringLiteral("benchStatus"));
+  setType(*m_status, Face::Data, 12);
+  m_stop = new QPushButton(tr("Stop"));
+  m_stop->setProperty("primary", true);
+  m_stop->setObjectName(QStringLiteral("benchStop"));
+  m_stop->setToolTip(tr("Stop, and keep what was recorded (Ctrl+.)"));
+  connect(m_stop, &QPushButton::clicked, this, &BenchPanel::stop);
+  row->addWidget(m_status, 1);
+  row->addWidget(m_stop);
+}
+
+void BenchPanel::setOpen(bool open)
+{
+  if (open == m_open)
+    return;
+  m_open = open;
+  updateState();
+  if (open) {
+    if (!m_source->text().trimmed().isEmpty() && m_facts.inputs.empty())
+      askSource();
+    updateAdvice();
+  }
+  Q_EMIT openChanged(open);
+}
+
+void BenchPanel::focusSource()
+{
+  m_source->setFocus();
+  m_source->selectAll();
+}
+
+void BenchPanel::record()
+{
+  const CapturePlan& plan = m_session.value().plan;
+  if (m_engine.source().isRecording())
+    return;
+  if (plan.source.empty()) {
+    setOpen(true);
+    focusSource();
+    return;
+  }
+  std::vector<Bus> buses;
+  for (const SessionBus& bus : m_session.value().buses)
+    buses.push_back(bus.bus);
+  Q_EMIT sourceChosen(toQString(plan.source));
+  m_engine.source().record(plan, buses);
+}
+
+void BenchPanel::stop()
+{
+  if (m_engine.source().isRecording())
+    m_engine.source().end();
+}
+
+/// Fills the fields in: the plan is of another session, or somebody took an advice.
+void BenchPanel::showPlan()
+{
+  const CapturePlan& plan = m_session.value().plan;
+  {
+    const QScopedValueRollback showing(m_showing, true);
+    const auto setText = [](QLineEdit& edit, const QString& text) {
+      if (!edit.hasFocus())
+        edit.setText(text);
+    };
+    setText(*m_source, toQString(plan.source));
+    if (parseFrequency(m_rate->currentText().toStdString()).value_or(0) != plan.rate)
+      m_rate->setEditText(rateText(plan.rate));
+    if (typedTime(m_length->currentText()).value_or(Picoseconds{0}) != plan.length)
+      m_length->setEditText(plan.length > Picoseconds{0} ? timeText(plan.length) : tr("until stopped"));
+    m_start->setCurrentIndex(choiceOf(plan.start));
+    if (choiceOf(plan.start) == kWires && !m_wires->hasFocus())
+      m_wires->setText(toQString(textOf(plan.start)));
+    if (plan.start.kind == Kind::Event && m_event->text() != toQString(plan.start.query))
+      m_event->setText(toQString(plan.start.query));
+    if (typedTime(m_before->text()) != plan.before)
+      m_before->setText(timeText(plan.before));
+    if (typedTime(m_after->text()) != plan.after)
+      m_after->setText(timeText(plan.after));
+    m_repeat->setCurrentIndex(static_cast<int>(plan.repeat));
+  }
+  showStartHelp();
+  showFacts();
+}
+
+void BenchPanel::change(const std::function<void(CapturePlan&)>& with)
+{
+  CapturePlan plan = m_session.value().plan;
+  with(plan);
+  m_session.plan(plan);
+}
+
+/// What stands in the fields is the plan; what cannot be understood is marked, and leaves it as it was.
+void BenchPanel::takePlan()
+{
+  if (m_showing)
+    return;
+  const auto rate = parseFrequency(m_rate->currentText().toStdString());
+  const QString length = m_length->currentText().trimmed();
+  const bool endless = length.isEmpty() || length == tr("until stopped");
+  const auto time = typedTime(length);
+  const auto before = typedTime(m_before->text());
+  const auto after = typedTime(m_after->text());
+  const auto wires = parseWireCondition(m_wires->text().trimmed().toStdString());
+  const auto choice = static_cast<StartChoice>(m_start->currentIndex());
+  markWrong(*m_rate, !rate && !m_rate->currentText().trimmed().isEmpty());
+  markWrong(*m_length, !endless && !time);
+  markWrong(*m_before, !before);
+  markWrong(*m_after, !after || *after == Picoseconds{0});
+  markWrong(*m_wires, choice == kWires && !wires && !m_wires->text().trimmed().isEmpty());
+  {
+    // The plan comes back as it was understood; what is typed stays.
+    const QScopedValueRollback showing(m_showing, true);
+    change([&](CapturePlan& plan) {
+      plan.source = m_source->text().trimmed().toStdString();
+      plan.rate = rate.value_or(m_rate->currentText().trimmed().isEmpty() ? 0 : plan.rate);
+      plan.length = endless ? Picoseconds{0} : time.value_or(plan.length);
+      plan.before = before.value_or(plan.before);
+      plan.after = after && *after > Picoseconds{0} ? *after : plan.after;
+      plan.repeat = static_cast<CapturePlan::Repeat>(m_repeat->currentIndex());
+      if (choice == kNow) {
+        plan.start = {};
+      } else if (choice == kEvent) {
+        plan.start = {};
+        plan.start.kind = Kind::Event;
+        plan.start.query = m_event->text().trimmed().toStdString();
+      } else if (wires) {
+        plan.start = *wires;
+      } else if (choiceOf(plan.start) != kWires) {
+        plan.start = {};
+        plan.start.kind = Kind::Edge;  // of no channel yet
+      }
+    });
+  }
+  showStartHelp();
+  updateAdvice();
+}
+
+/// What the start means, or what is wrong with it; and how often it would have come in what is shown.
+void BenchPanel::showStartHelp()
+{
+  const auto choice = static_cast<StartChoice>(m_start->currentIndex());
+  m_condition->setCurrentIndex(choice);
+  m_condition->setVisible(choice != kNow);
+  m_startHelp->setVisible(true);
+  m_lengthField->setVisible(choice == kNow);
+  m_around->setVisible(choice != kNow);
+  QString text;
+  bool wrong = false;
+  if (choice == kWires && !m_wires->text().trimmed().isEmpty()) {
+    const auto wires = parseWireCondition(m_wires->text().trimmed().toStdString());
+    wrong = !wires;
+    text = toQString(wires ? sentenceOf(*wires) : wires.error().mend);
+  } else if (choice == kEvent && m_event->error() && !m_says->isUnfinished()) {
+    wrong = true;
+    text = toQString(m_event->error()->text());
+  } else if (choice == kEvent && m_event->result() && !m_event->isIdle()) {
+    text = countOf(m_event->result()->found(), {"{} of it in what is shown", "{} of them in what is shown"});
+  } else if (choice == kEvent && m_session.value().buses.empty()) {
+    text = tr("needs a bus: record once, then set it up");
+  }
+  m_startHelp->setText(text);
+  setInk(*m_startHelp, wrong ? Ink::Fault : Ink::Muted);
+}
+
+void BenchPanel::askSource()
+{
+  m_factsOf = m_source->text().trimmed();
+  m_facts = {};
+  m_noFacts.clear();
+  if (m_factsOf.isEmpty() || m_engine.source().isRecording())
+    return;
+  m_question->ask(m_factsOf.toStdString());
+  showFacts();
+}
+
+void BenchPanel::showFacts()
+{
+  const CapturePlan& plan = m_session.value().plan;
+  const std::size_t inputs = m_facts.inputs.size();
+  QString text;
+  if (inputs > 0)
+    text = tr("%1 · %2 · up to %3")
+               .arg(toQString(m_facts.name), countOf(inputs, {"{} input", "{} inputs"}),
+                    toQString(frequencyText(m_facts.fastest, 3)));
+  else if (m_question->isAsking())
+    text = tr("asking …");
+  else
+    text = m_noFacts;
+  m_sourceSays->setText(text);
+  m_sourceSays->setToolTip(text);
+  setInk(*m_sourceSays, m_noFacts.isEmpty() ? Ink::Muted : Ink::Fault);
+  m_channels->setText(plan.channels.empty() ? tr("all …")
+                      : inputs > 0          ? tr("%1 of %2 …").arg(plan.channels.size()).arg(inputs)
+                                            : tr("%1 …").arg(plan.channels.size()));
+  m_channels->setEnabled(inputs > 0 || !plan.channels.empty());
+  updateAdvice();
+}
+
+void BenchPanel::chooseChannels()
+{
+  auto* const choice = new ChannelsChoice(m_facts.inputs, m_session.value().plan.channels, this);
+  choice->setAttribute(Qt::WA_DeleteOnClose);
+  connect(choice, &QDialog::accepted, this,
+          [this, choice] { change([choice](CapturePlan& plan) { plan.channels = choice->chosen(); }); });
+  choice->open();
+}
+
+std::vector<PlannedBus> BenchPanel::plannedBuses() const
+{
+  std::vector<PlannedBus> buses;
+  for (int i = 0; i < m_engine.busCount(); ++i) {
+    const BusView& view = m_engine.bus(i);
+    PlannedBus planned{view.shown.valid() ? view.shown : view.wanted, 0};
+    planned.bus.name = view.wanted.name;
+    for (const StreamView& stream : view.streams)
+      planned.measured = std::max(planned.measured, stream.measuredHertz);
+    buses.push_back(std::move(planned));
+  }
+  return buses;
+}
+
+CaptureLimits BenchPanel::limits() const
+{
+  CaptureLimits limits;
+  limits.slowest = m_facts.slowest;
+  limits.fastest = m_facts.fastest;
+  limits.fastestStream = m_facts.fastestStream;
+  limits.memory = m_facts.memory;
+  limits.inputs = m_facts.inputs.size();
+  limits.disk = static_cast<std::uint64_t>(std::max<qint64>(0, freeWhereSessionsAre()));
+  if (m_engine.capture() && m_engine.capture()->end > Picoseconds{0}) {
+    double transitions = 0;
+    for (const Channel& channel : m_engine.capture()->channels)
+      transitions += static_cast<double>(channel.track.size());
+    limits.transitions = transitions / toSeconds(m_engine.capture()->end);
+  }
+  return limits;
+}
+
+void BenchPanel::updateAdvice()
+{
+  if (!m_open)
+    return;
+  m_advice = adviceFor(m_session.value().plan, limits(), plannedBuses());
+  showAdvice();
+}
+
+void BenchPanel::take(std::size_t line)
+{
+  if (line < m_advice.size() && m_advice[line].mend != CaptureAdvice::Mend::None)
+    m_session.plan(CapturePlan(m_advice[line].better));
+}
+
+/// What is wrong first; of what is good one line tells all.
+void BenchPanel::showAdvice()
+{
+  for (QWidget* const row : m_adviceRows) {
+    row->hide();
+    row->deleteLater();
+  }
+  m_adviceRows.clear();
+  std::set<std::string> offered;
+  const auto add = [this, &offered](CaptureAdvice::Gravity gravity, const QString& about, const QString& text,
+                                    std::size_t line) {
+    auto* widget = new QWidget;
+    auto* row = new QHBoxLayout(widget);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(8);
+    const bool fails = gravity == CaptureAdvice::Gravity::Fail;
+    auto* sign = new QLabel(fails                                     ? QStringLiteral("▲")
+                            : gravity == CaptureAdvice::Gravity::Warn ? QStringLiteral("△")
+                                                                      : QStringLiteral("✓"));
+    setInk(*sign, gravity == CaptureAdvice::Gravity::Good ? Ink::Muted : Ink::Fault);
+    setType(*sign, Face::Words, 12);
+    sized(*sign, [sign] { sign->setFixedWidth(px(14)); });
+    auto* name = new QLabel(about);
+    name->setTextFormat(Qt::PlainText);
+    setType(*name, Face::Words, 12, true);
+    auto* says = new ElidedLabel;
+    says->setText(text);
+    says->setToolTip(text);
+    setType(*says, Face::Words, 12);
+    setInk(*says, fails ? Ink::Fault : gravity == CaptureAdvice::Gravity::Warn ? Ink::Plain : Ink::Muted);
+    row->addWidget(sign);
+    row->addWidget(name);
+    row->addWidget(says, 1);
+    if (line < m_advice.size() && m_advice[line].mend != CaptureAdvice::Mend::None &&
+        offered.insert(m_advice[line].mendText).second) {
+      auto* mend = new QPushButton(toQString(m_advice[line].mendText));
+      mend->setProperty("pill", true);
+      mend->setObjectName(QStringLiteral("benchMend%1").arg(line));
+      connect(mend, &QPushButton::clicked, this, [this, line] { take(line); });
+      row->insertWidget(2, mend);
+    }
+    m_adviceColumn->addWidget(widget);
+    m_adviceRows.push_back(widget);
+  };
+  QStringList good;
+  std::set<std::string> said;  // of several buses the same is one line
+  for (const auto gravity :
+       {CaptureAdvice::Gravity::Fail, CaptureAdvice::Gravity::Warn, CaptureAdvice::Gravity::Good}) {
+    for (std::size_t i = 0; i < m_advice.size(); ++i) {
+      const CaptureAdvice& advice = m_advice[i];
+      if (advice.gravity != gravity)
+        continue;
+      const bool isBus = m_session.value().buses.size() > i;
+      if (gravity == CaptureAdvice::Gravity::Good && isBus && m_advice.size() > 3)
+        good << tr("%1: %2").arg(toQString(advice.about), toQString(advice.text));
+      else if (said.insert(advice.text).second)
+        add(gravity, aboutAll(advice), toQString(advice.text), i);
+    }
+  }
+  if (!good.isEmpty())
+    add(CaptureAdvice::Gravity::Good,
+        countOf(static_cast<std::uint64_t>(good.size()), {"{} bus is sampled well", "{} buses are sampled well"}),
+        good.join(QStringLiteral(" · ")), m_advice.size());
+  if (m_session.value().buses.empty())
+    add(CaptureAdvice::Gravity::Good, tr("No bus is set up yet"), tr("record once, then say which wires are which bus"),
+        m_advice.size());
+}
+
+/// Those of which the same is to be said.
+QString BenchPanel::aboutAll(const CaptureAdvice& advice) const
+{
+  QStringList names;
+  for (const CaptureAdvice& other : m_advice) {
+    if (other.text == advice.text && other.gravity == advice.gravity)
+      names << toQString(other.about);
+  }
+  return names.join(QStringLiteral(", "));
+}
+
+void BenchPanel::updateState()
+{
+  const bool running = m_engine.source().isRecording();
+  m_setting->setVisible(m_open && !running);
+  m_running->setVisible(running);
+  setVisible(m_open || running);
+  m_stop->setEnabled(m_engine.source().state() != CaptureSource::State::Ending);
+  updateStatus();
+}
+
+QString BenchPanel::statusText() const
+{
+  const CaptureSource& source = m_engine.source();
+  if (!source.isRecording())
+    return {};
+  const CapturePlan& plan = m_session.value().plan;
+  const live::CaptureStatus status = source.status();
+  QStringList parts;
+  if (!status.source.empty())
+    parts << toQString(status.source);
+  if (status.rate > 0)
+    parts << toQString(frequencyText(status.rate, 4));
+  const bool begins = plan.start.kind != Kind::Now;
+  const QString condition = toQString(plan.start.kind == Kind::Event ? plan.start.query : sentenceOf(plan.start));
+  switch (status.phase) {
+    case live::CaptureStatus::Phase::Connecting:
+      parts << tr("connecting to %1").arg(toQString(plan.source));
+      break;
+    case live::CaptureStatus::Phase::Waiting:
+      parts << (begins ? tr("waiting for: %1").arg(condition) : tr("waiting"));
+      if (status.seen > Picoseconds{0})
+        parts << tr("%1 looked through").arg(toQString(lengthText(status.seen, 3)));
+      if (status.lines > 0)
+        parts << countOf(status.lines, {"{} line", "{} lines"});
+      break;
+    case live::CaptureStatus::Phase::Recording:
+      parts << (status.wanted > Picoseconds{0}
+                    ? tr("recorded %1 of %2")
+                          .arg(toQString(lengthText(status.recorded, 4)), toQString(lengthText(status.wanted, 4)))
+                    : tr("recorded %1").arg(toQString(lengthText(status.recorded, 4))));
+      break;
+    case live::CaptureStatus::Phase::Fetching:
+      parts << tr("handing over, %1 so far").arg(toQString(lengthText(status.recorded, 3)));
+      break;
+  }
+  if (status.starts > 1 || (begins && status.starts > 0))
+    parts << countOf(status.starts, {"{} recording", "{} recordings"});
+  const bool records = source.isLive();
+  return (records ? QStringLiteral("● ") : QStringLiteral("○ ")) + parts.join(QStringLiteral("  ·  "));
+}
+
+void BenchPanel::updateStatus()
+{
+  m_status->setText(statusText());
+}
+
+}  // namespace bexto::ui
