@@ -136,7 +136,7 @@ class Run {
     for (;;) {
       if (auto took = m_recording->take(block, m_until); !took)
         return took;
-      if (m_recording->next() < m_until)
+      if (block.first + block.count < m_until)
         return {};
       // One after the other without a sample between.
       endRecording();

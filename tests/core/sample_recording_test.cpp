@@ -144,6 +144,17 @@ TEST(SampleRecording, LostSamplesAreAGapAndNoShift)
   }
 }
 
+TEST(SampleRecording, TheEndCanBeLostToo)
+{
+  const Samples samples = randomSamples(1000, 4);
+  SampleRecording to = recording();
+  give(to, samples, 0, 300, false, 500);
+  give(to, samples, 600, 400, true, 500);
+  EXPECT_EQ(to.next(), 500);
+  EXPECT_EQ(to.gaps(), (std::vector<TimeRange>{{Picoseconds(299us), Picoseconds(499us)}}));
+  EXPECT_EQ(to.capture()->end, Picoseconds(499us));
+}
+
 TEST(SampleRecording, APartIsWhatItsSamplesAloneWouldBeAndGoesOn)
 {
   const Samples samples = randomSamples(1500, 11);

@@ -3,53 +3,17 @@
 
 #include <sys/resource.h>
 
-#include <QEventLoop>
 #include <QThread>
-#include <atomic>
 
 #include "live/capture_run.h"
-#include "rig/instrument/server.h"
+#include "support/instrument_bench.h"
 
 using namespace bexto;
 using namespace bexto::live;
+using namespace bexto::test;
 using namespace std::chrono_literals;
 
 namespace {
-
-/// An instrument on a port, in a thread of its own.
-class Bench {
- public:
-  explicit Bench(double speed)
-  {
-    m_thread.reset(QThread::create([this, speed] {
-      rig::InstrumentServer server(1187, rig::Traffic::Lock, speed);
-      ASSERT_TRUE(server.listen(0));
-      m_port = server.port();
-      QEventLoop loop;
-      m_loop = &loop;
-      loop.exec();
-      m_loop = nullptr;
-    }));
-    m_thread->start();
-    while (m_port == 0 || m_loop == nullptr)
-      QThread::msleep(1);
-  }
-  ~Bench()
-  {
-    QMetaObject::invokeMethod(m_loop, &QEventLoop::quit, Qt::QueuedConnection);
-    m_thread->wait();
-  }
-  Bench(const Bench&) = delete;
-  Bench& operator=(const Bench&) = delete;
-
-  std::uint16_t port() const { return m_port; }
-  std::string url() const { return "scpi://127.0.0.1:" + std::to_string(m_port); }
-
- private:
-  std::unique_ptr<QThread> m_thread;
-  std::atomic<std::uint16_t> m_port = 0;
-  std::atomic<QEventLoop*> m_loop = nullptr;
-};
 
 class Collected final : public CaptureListener {
  public:
@@ -90,21 +54,11 @@ Result<void> capture(const std::string& url, const CapturePlan& plan, Collected&
   return outcome;
 }
 
-/// Tells an instrument how to misbehave, by a connection of its own.
-void misbehave(const Bench& bench, const std::string& how)
-{
-  ScpiLink link("127.0.0.1", bench.port());
-  ASSERT_TRUE(link.connect({}));
-  ASSERT_TRUE(link.send("DIAG:MISB NONE"));
-  ASSERT_TRUE(link.send("DIAG:MISB " + how));
-  QThread::msleep(5);
-}
-
 }  // namespace
 
 TEST(ScpiSource, SaysWhatItIs)
 {
-  const Bench bench(0);
+  const InstrumentBench bench(0);
   inThread([&] {
     ScpiSource source("127.0.0.1", bench.port());
     const auto facts = source.open({});
@@ -123,7 +77,7 @@ TEST(ScpiSource, StreamedAndAcquiredAndAsRunsItIsTheSameRecording)
   std::vector<std::uint64_t> edges;
   for (const double rate : {50e6, 200e6}) {  // the second one does not stream
     for (const bool runs : {false, true}) {
-      const Bench bench(0);
+      const InstrumentBench bench(0);
       CapturePlan plan;
       plan.rate = rate;
       plan.length = 50ms;
@@ -148,7 +102,7 @@ TEST(ScpiSource, TheInstrumentWaitsForWhatWiresDo)
 {
   for (const char* const start :
        {"LOG_CS=falling", "LOG_CS=low", "LOG_CS=low,CONSOLE_TX=high", "SPI_CLK=high:50ns..80ns"}) {
-    const Bench bench(0);
+    const InstrumentBench bench(0);
     CapturePlan plan;
     plan.rate = 100e6;
     plan.before = 20us;
@@ -173,8 +127,8 @@ TEST(ScpiSource, TheInstrumentWaitsForWhatWiresDo)
 
 TEST(ScpiSource, AnOverrunIsAGapInTheCapture)
 {
-  const Bench bench(1);
-  inThread([&] { misbehave(bench, "OVER,3"); });
+  const InstrumentBench bench(1);
+  bench.misbehave("OVER,3");
   CapturePlan plan;
   plan.rate = 10e6;
   plan.length = 400ms;
@@ -189,7 +143,7 @@ TEST(ScpiSource, AnOverrunIsAGapInTheCapture)
 TEST(ScpiSource, WhateverTheInstrumentDoesItEndsAndKeepsWhatCameBefore)
 {
   // Each misbehaviour by itself, then any of them at random; with a deadline, and no memory to speak of.
-  const Bench bench(0);
+  const InstrumentBench bench(0);
   const std::size_t before = peakMemory();
   std::vector<std::string> ways{"DEL,3", "CUT,9", "DROP,9", "GARB,9", "OVER,2", "SIL,9", "LIE,9", "HUGE,9", "ENDL,9"};
   const char* const asked = std::getenv("BEXTO_HOSTILE_TIMES");  // more of them than in every test run
@@ -198,7 +152,7 @@ TEST(ScpiSource, WhateverTheInstrumentDoesItEndsAndKeepsWhatCameBefore)
     ways.push_back("ANY," + std::to_string(1 + round % 40));
   int failures = 0;
   for (const std::string& way : ways) {
-    inThread([&] { misbehave(bench, way); });
+    bench.misbehave(way);
     CapturePlan plan;
     plan.rate = 20e6;
     plan.length = 20ms;
@@ -226,7 +180,7 @@ TEST(ScpiSource, NobodyThereIsSaidAtOnce)
 {
   std::uint16_t port = 0;
   {
-    const Bench gone(0);
+    const InstrumentBench gone(0);
     port = gone.port();
   }
   CapturePlan plan;

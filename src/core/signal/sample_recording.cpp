@@ -43,6 +43,13 @@ Result<void> SampleRecording::take(const SampleBlock& block, std::int64_t until)
 {
   if (auto checked = check(block); !checked)
     return checked;
+  if (!isEmpty() && block.first >= until && next() < until) {
+    // The last ones were lost.
+    const Picoseconds lastKnown = length();
+    m_samples.skip(until - next());
+    m_gaps.push_back({lastKnown, length()});
+    return {};
+  }
   // Samples [from, to) of the block are new and wanted.
   const std::int64_t from = isEmpty() ? 0 : std::max<std::int64_t>(0, next() - block.first);
   const std::int64_t to = std::min(block.count, std::max<std::int64_t>(0, until - block.first));

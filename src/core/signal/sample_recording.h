@@ -32,7 +32,8 @@ class SampleRecording {
   /// Requires: every input is below `inputs`; a rate that SampleClock takes.
   SampleRecording(std::string source, std::vector<Line> lines, std::size_t inputs, double rate);
 
-  /// What comes twice is passed over, and so is what has the number `until` or a later one. Errors: Malformed (bytes
+  /// What comes twice is passed over, and so is what has the number `until` or a later one;
+  /// where that comes and what is before `until` has not, it is lost. Errors: Malformed (bytes
   /// that are not so many samples, a number that leads out of time); then nothing of it was taken.
   Result<void> take(const SampleBlock& block, std::int64_t until = kNever.count());
 
