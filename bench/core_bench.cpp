@@ -1,5 +1,6 @@
 #include <fmt/core.h>
 
+#include "capture_bench.h"
 #include "core/decode/edge_walk.h"
 #include "core/format/vcd_reader.h"
 #include "core/signal/edge_stream.h"
@@ -124,6 +125,7 @@ void registerAll()
 {
   constexpr auto kUnit = benchmark::kMillisecond;
   registerFormats();
+  registerCapture();
   benchmark::RegisterBenchmark("VCD text to transitions", readVcdText)->Unit(kUnit);
   benchmark::RegisterBenchmark("store a transition", storeTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("walk over transitions", walkTransitions)->Unit(kUnit);

@@ -7,6 +7,7 @@
 #include <atomic>
 #include <csignal>
 #include <filesystem>
+#include <iterator>
 #include <mutex>
 
 #include "cli/commands.h"
@@ -54,10 +55,28 @@ class Recorded final : public live::CaptureListener {
     m_status = status;
   }
 
+  std::vector<SessionRecorder::ChunkOnDisk> onDisk() override
+  {
+    const std::lock_guard lock(m_mutex);
+    return std::exchange(m_onDisk, {});
+  }
+
+  void letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks)
+  {
+    const std::lock_guard lock(m_mutex);
+    std::move(chunks.begin(), chunks.end(), std::back_inserter(m_onDisk));
+  }
   std::vector<Segment> segments() const
   {
     const std::lock_guard lock(m_mutex);
     return m_segments;
+  }
+  /// Nothing is left of them here.
+  std::vector<Segment> takeSegments()
+  {
+    const std::lock_guard lock(m_mutex);
+    m_onDisk.clear();
+    return std::exchange(m_segments, {});
   }
   live::CaptureStatus status() const
   {
@@ -68,6 +87,7 @@ class Recorded final : public live::CaptureListener {
  private:
   mutable std::mutex m_mutex;
   std::vector<Segment> m_segments;
+  std::vector<SessionRecorder::ChunkOnDisk> m_onDisk;
   live::CaptureStatus m_status;
 };
 
@@ -87,13 +107,15 @@ class SessionInWork {
     return work;
   }
 
-  Result<void> write(std::vector<Segment> segments)
+  Result<void> write(Recorded& recorded)
   {
+    std::vector<Segment> segments = recorded.segments();
     numberSegments(segments, m_file.session);
     NoProgress progress;
     for (std::size_t i = m_whole; i < segments.size(); ++i) {
-      if (auto recorded = m_recorder->record(i, segments[i], {}, progress); !recorded)
-        return recorded;
+      if (auto written = m_recorder->record(i, segments[i], {}, progress); !written)
+        return written;
+      recorded.letGo(m_recorder->takeOnDisk(i, segments[i]));
       m_whole += i == m_whole && segments[i].whole ? 1 : 0;
     }
     if (std::exchange(m_count, segments.size()) == segments.size())
@@ -189,17 +211,17 @@ Result<void> runCapture(const Request& request)
     if (!written || now - last < kWriteEvery)
       continue;
     last = now;
-    written = work->write(recorded.segments());
+    written = work->write(recorded);
     if (shows)
       showStatus(recorded.status());
   }
   if (shows)
     fmt::print(stderr, "\r{:60}\r", "");
-  const std::vector<Segment> segments = recorded.segments();
   if (written)
-    written = work->write(segments);
+    written = work->write(recorded);
   if (!written)
     return written;
+  std::vector<Segment> segments = recorded.takeSegments();
   if (segments.empty()) {
     work->remove();
     if (!outcome)
@@ -209,17 +231,16 @@ Result<void> runCapture(const Request& request)
                                                                      : "what is to start it did not come",
                 request.plan.source, "wait longer, or ask for something else");
   }
+  std::size_t gaps = 0;
+  for (const Segment& segment : segments)
+    gaps += segment.capture->gaps.size();
+  segments.clear();  // what is read from the file would keep it from being closed for good
   if (auto finished = work->finish(); !finished)
     return finished;
   if (!outcome)
     return outcome;
-  if (!request.quiet) {
-    std::size_t gaps = 0;
-    for (const Segment& segment : segments)
-      gaps += segment.capture->gaps.size();
-    if (gaps > 0)
-      fmt::print(stderr, "bexto-cli: {}: samples were lost at {} places; choose a lower rate\n", request.out, gaps);
-  }
+  if (gaps > 0 && !request.quiet)
+    fmt::print(stderr, "bexto-cli: {}: samples were lost at {} places; choose a lower rate\n", request.out, gaps);
   return {};
 }
 

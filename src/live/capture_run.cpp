@@ -256,6 +256,8 @@ class Run {
 
   void publish()
   {
+    for (SessionRecorder::ChunkOnDisk& kept : m_listener.onDisk())
+      m_recording->replaceChunk(kept.channel, kept.number, std::move(kept.chunk));
     auto capture = m_recording->capture();
     m_status.recorded = capture->end;
     if (std::exchange(m_handedOver, true)) {

@@ -7,6 +7,7 @@
 
 #include "core/decode/bus.h"
 #include "core/store/session_file.h"
+#include "core/store/session_recorder.h"
 #include "live/live_source.h"
 
 namespace bexto::live {
@@ -43,6 +44,9 @@ class CaptureListener {
   virtual void grew(const std::shared_ptr<const Capture>& capture) = 0;
   /// It is whole: grew() came before with the last of it.
   virtual void ended() = 0;
+  /// Asked a few times a second: chunks of the recording that are on the disk, and need not stay in memory. Those since
+  /// the last call.
+  virtual std::vector<SessionRecorder::ChunkOnDisk> onDisk() { return {}; }
   /// A few times a second.
   virtual void stands(const CaptureStatus& status) = 0;
 };

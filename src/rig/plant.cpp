@@ -2,6 +2,10 @@
 #include "rig/plant.h"
 
 #include <algorithm>
+#include <deque>
+#include <mutex>
+#include <tuple>
+#include <utility>
 
 #include "core/signal/edge_stream.h"
 #include "rig/can_driver.h"
@@ -117,7 +121,7 @@ LockCycle simulateBusyBuses(std::uint64_t seed)
     for (std::uint32_t word = 0; word < 16; ++word)
       devices.word(word == 0 ? 0x03 : round + word, round * 5 + word * 3, pace);
     devices.release(0, pace);
-    devices.waitUntil(devices.now() + 4us);
+    devices.waitUntil(devices.now() + 64us);
   }
   add(5, devices.clock());
   add(6, devices.mosi());
@@ -145,10 +149,11 @@ LockCycle simulateBusyBuses(std::uint64_t seed)
 
 Plant::Plant(std::uint64_t seed, Traffic traffic) : m_seed(seed), m_traffic(traffic)
 {
-  Made first = make(0);
-  m_changes = std::move(first.changes);
+  const Made first = make(0);
+  m_changes = first.changes;
+  m_row = m_changes->data();
   m_length = first.length;
-  m_levels = m_changes.front().levels;
+  m_levels = m_row[0].levels;
   m_cycle = 1;
   prepare();
   advance();
@@ -158,21 +163,25 @@ Plant::Made Plant::make(std::uint64_t cycle) const
 {
   const LockCycle made = m_traffic == Traffic::Busy ? simulateBusyBuses(m_seed)
                                                     : simulateLockCycle(m_seed + cycle, planOfCycle(m_seed, cycle));
-  return {changesOf(made.capture), made.capture.end.count()};
+  return {std::make_shared<const std::vector<ProbeChange>>(changesOf(made.capture)), made.capture.end.count()};
 }
 
 void Plant::prepare()
 {
-  m_next = std::async(std::launch::async, [this, cycle = m_cycle] { return make(cycle); });
+  if (m_traffic != Traffic::Busy)
+    m_next = std::async(std::launch::async, [this, cycle = m_cycle] { return make(cycle); });
 }
 
 void Plant::enterNext()
 {
-  Made next = m_next.get();
   m_begin += m_length;
-  m_changes = std::move(next.changes);
-  m_length = next.length;
   m_at = 0;
+  if (m_traffic == Traffic::Busy)
+    return;  // the same again: to make it takes longer than it lasts
+  const Made next = m_next.get();
+  m_changes = next.changes;
+  m_row = m_changes->data();
+  m_length = next.length;
   ++m_cycle;
   prepare();
 }

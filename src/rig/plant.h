@@ -3,6 +3,7 @@
 #include <array>
 #include <cstdint>
 #include <future>
+#include <memory>
 #include <string_view>
 #include <vector>
 
@@ -33,8 +34,8 @@ enum class Traffic : std::uint8_t {
   Busy   ///< without a pause, for measuring: see simulateBusyBuses()
 };
 
-/// A stretch of traffic on the same wires in which I2C (400 kHz), SPI (8 MHz, a pause of four words after each
-/// sixteen), CAN FD and both lines of each UART hardly rest.
+/// A stretch of traffic on the same wires in which I2C (400 kHz), SPI (8 MHz, a fifth of the time), CAN FD and both
+/// lines of each UART hardly rest.
 LockCycle simulateBusyBuses(std::uint64_t seed);
 
 /// The lock without end: cycle after cycle, the next one made while the one before goes on. Same seed, same levels, on
@@ -48,12 +49,12 @@ class Plant {
   /// Of all probes, before next().
   std::uint16_t levels() const { return m_levels; }
   /// When a probe changes next, in ps from the first cycle's begin.
-  std::int64_t next() const { return m_begin + m_changes[m_at].time; }
+  std::int64_t next() const { return m_begin + m_row[m_at].time; }
   /// Goes there.
   void advance()
   {
-    m_levels = m_changes[m_at].levels;
-    if (++m_at == m_changes.size())
+    m_levels = m_row[m_at].levels;
+    if (++m_at == m_changes->size())
       enterNext();
   }
 
@@ -63,14 +64,15 @@ class Plant {
 
   std::uint64_t m_seed;
   Traffic m_traffic;
-  std::uint64_t m_cycle = 0;           ///< number of the one that is prepared
-  std::int64_t m_begin = 0;            ///< ps
-  std::int64_t m_length = 0;           ///< ps, of the one that goes on
-  std::vector<ProbeChange> m_changes;  ///< never empty
+  std::uint64_t m_cycle = 0;                                  ///< number of the one that is prepared
+  std::int64_t m_begin = 0;                                   ///< ps
+  std::int64_t m_length = 0;                                  ///< ps, of the one that goes on
+  std::shared_ptr<const std::vector<ProbeChange>> m_changes;  ///< never empty
+  const ProbeChange* m_row = nullptr;                         ///< the first of them
   std::size_t m_at = 0;
   std::uint16_t m_levels = 0;
   struct Made {
-    std::vector<ProbeChange> changes;
+    std::shared_ptr<const std::vector<ProbeChange>> changes;
     std::int64_t length = 0;
   };
   std::future<Made> m_next;

@@ -325,3 +325,83 @@ TEST(SessionRecorder, ASaveThatFailsAnywhereLeavesTheOldOne)
     ASSERT_EQ(folder.files(), 2U) << "nothing is left behind";
   }
 }
+
+namespace {
+
+/// Nothing can be read from it.
+class NoChunks final : public ChunkSource {
+ public:
+  std::optional<ChunkSummary> readSummary(std::int64_t /*key*/, const ChunkFacts& /*facts*/) const override
+  {
+    return std::nullopt;
+  }
+  std::optional<PackedBytes> readBytes(std::int64_t /*key*/, const ChunkFacts& /*facts*/,
+                                       const ChunkSummary& /*summary*/) const override
+  {
+    return std::nullopt;
+  }
+};
+
+}  // namespace
+
+TEST(SessionRecorder, WhatIsOnTheDiskNeedNotStayInMemory)
+{
+  const Folder folder;
+  const std::string path = folder / "recording.bexto";
+  auto recorder = SessionRecorder::create(path);
+  ASSERT_TRUE(recorder);
+  NoProgress progress;
+  EdgeTrackBuilder builder;
+  builder.set(0, false);
+  Segment segment{"a", {}, {}, false, {}};
+  std::int64_t time = 0;
+  std::size_t replaced = 0;
+  for (int piece = 0; piece < 40; ++piece) {
+    for (int i = 0; i < 10'000; ++i)
+      builder.toggle(time += 1000 + i % 7);
+    auto capture = std::make_shared<Capture>();
+    capture->channels.push_back({"A", "A", builder.snapshot()});
+    capture->end = Picoseconds{time};
+    segment.capture = capture;
+    ASSERT_TRUE((*recorder)->record(0, segment, {}, progress));
+    for (auto& kept : (*recorder)->takeOnDisk(0, segment)) {
+      EXPECT_EQ(kept.channel, 0U);
+      builder.replaceChunk(kept.number, kept.chunk);
+      ++replaced;
+    }
+  }
+  EXPECT_EQ(replaced, 6U) << "six full chunks of 400 000 transitions";
+  const EdgeTrack track = builder.snapshot();
+  EXPECT_EQ(track.size(), 400'000U);
+  EXPECT_LT(track.bytes(), std::size_t{200'000}) << "the open chunk, and summaries as far as they were read";
+  std::int64_t expected = 0;
+  std::uint64_t wrong = 0;
+  for (std::uint64_t i = 0; i < track.size(); ++i)
+    wrong += track.at(i).count() != (expected += 1000 + static_cast<std::int64_t>(i % 10'000) % 7) ? 1U : 0U;
+  EXPECT_EQ(wrong, 0U);
+  // A chunk of something else is not taken for one of these.
+  EdgeTrackBuilder other;
+  other.set(0, false);
+  for (int i = 0; i < 70'000; ++i)
+    other.toggle(1 + i);
+  builder.replaceChunk(
+      0, std::make_shared<const EdgeChunk>(other.snapshot().chunk(0).facts(), std::shared_ptr<const ChunkSource>(), 0));
+  EXPECT_EQ(builder.snapshot().at(5).count(), track.at(5).count());
+  // And it can be read while others look: the file is whole at the end.
+  segment.whole = true;
+  ASSERT_TRUE((*recorder)->record(0, segment, {}, progress));
+  recorder->reset();
+  const auto opened = SessionStore::open(path);
+  ASSERT_TRUE(opened) << opened.error().text();
+  EXPECT_EQ(opened->file.segments[0].capture->channels[0].track.size(), 400'000U);
+  // From there into another file, as it stands.
+  SessionFile copy;
+  copy.segments.push_back({"copy", {}, {}, true, std::make_shared<const Capture>(*segment.capture)});
+  auto changed = std::make_shared<Capture>(*segment.capture);
+  changed->channels[0].track = track;
+  copy.segments[0].capture = changed;
+  ASSERT_TRUE(writeSession(folder / "copy.bexto", copy, {}, progress));
+  const auto copied = SessionStore::open(folder / "copy.bexto");
+  ASSERT_TRUE(copied);
+  EXPECT_EQ(copied->file.segments[0].capture->channels[0].track.at(399'999), track.at(399'999));
+}

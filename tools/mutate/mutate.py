@@ -22,7 +22,7 @@ import time
 ROOT = pathlib.Path(__file__).resolve().parent.parent.parent
 PLACE = ROOT / "build" / "mutate"
 PARTS = {
-    "core": {"sources": ["src/core"], "tests": ["core", "cli"]},
+    "core": {"sources": ["src/core", "src/live"], "tests": ["core", "cli", "live"]},
     "window": {"sources": ["src/ui"], "tests": ["ui"]},
 }
 

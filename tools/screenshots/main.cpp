@@ -13,8 +13,8 @@
 #include <array>
 #include <fstream>
 
+#include "bench_shots.h"
 #include "core/decode/bus_spec.h"
-#include "core/format/vcd_writer.h"
 #include "core/store/session_recorder.h"
 #include "core/store/session_store.h"
 #include "rig/lock_cycle.h"
@@ -86,10 +86,6 @@ bool takeLists(MainWindow& window, const QDir& folder)
   bool good = take(window, folder, "filter.png");
   ledgers.filter().setText({});
   ledgers.search().setText({});
-  selectAt(window, 1209us);
-  ledgers.setForm(bexto::LedgerForm::Opened, 16);
-  good = good && take(window, folder, "ledger-opened.png");
-  ledgers.setForm(bexto::LedgerForm::Sentences, 16);
   window.lower().show(window.bytes());
   selectAt(window, 700ms, 3);
   good = good && take(window, folder, "bytes.png");
@@ -113,24 +109,6 @@ bool takeLists(MainWindow& window, const QDir& folder)
   good = good && take(window, folder, "command-box.png");
   window.ledger().setFocus();
   return good;
-}
-
-/// Half of the lock cycle written to a file that goes on.
-bool takeLive(const QDir& folder)
-{
-  const QTemporaryDir place;
-  const QString path = place.filePath(QStringLiteral("lock-cycle.vcd"));
-  const std::string text = bexto::vcdText(bexto::rig::simulateLockCycle(1187).capture);
-  std::ofstream(path.toStdString(), std::ios::binary).write(text.data(), static_cast<std::streamsize>(text.size() / 2));
-  Workspace workspace;
-  MainWindow window(workspace);
-  window.resize(1280, 800);
-  window.show();
-  for (const std::string& spec : bexto::rig::lockCycleBuses())
-    window.session().addBus(*bexto::parseBusSpec(spec));
-  window.engine().source().follow(path);
-  settle(1500);
-  return take(window, folder, "live.png");
 }
 
 /// Three lock cycles in one session, started by the read that fails, and their lines in a row.
@@ -298,26 +276,6 @@ int main(int argc, char** argv)
   selectAt(window, 1209us);
   bool good = take(window, folder, "main-light.png");
 
-  // The read that the firmware gives up on, with the time that the clock was held between two markers.
-  selectAt(window, 3205260us);
-  window.focus().zoomToSelection();
-  const auto& scl = window.engine().capture()->channels[0].track;
-  bexto::Picoseconds longest{0};
-  bexto::Picoseconds held{0};
-  const auto whole = window.focus().selectedTime();
-  for (auto t = scl.nextAfter(whole.begin); t < whole.end; t = scl.nextAfter(t)) {
-    if (scl.nextAfter(t) - t > longest && !scl.levelAt(t)) {
-      longest = scl.nextAfter(t) - t;
-      held = t;
-    }
-  }
-  window.session().addMarker(held, QStringLiteral("SCL falls"));
-  window.session().addMarker(held + longest, QStringLiteral("SCL rises"));
-  window.ledger().openLine(window.ledger().current(), true);
-  good = good && take(window, folder, "transaction-open.png");
-
-  selectAt(window, 1209us);
-  window.session().clearMarkers();
   window.focus().show({1195us, 1275us});
   window.buses().toggleSettings(window.engine().bus(1).id);
   good = good && take(window, folder, "bus-settings.png");
@@ -367,7 +325,7 @@ int main(int argc, char** argv)
 
   good = good && takeLists(window, folder);
   good = good && takeSegments(folder) && takeRowsOfText(folder);
-  good = good && takeLive(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
+  good = good && takeBench(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
   window.ledger().setFocus();

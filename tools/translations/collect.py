@@ -36,7 +36,7 @@ def texts_of(path, code):
 
 def main():
     said, counted = set(), set()
-    for path in sorted([*(ROOT / "src/core").rglob("*"), *(ROOT / "src/ui").rglob("*")]):
+    for path in sorted([*(ROOT / "src/core").rglob("*"), *(ROOT / "src/live").rglob("*"), *(ROOT / "src/ui").rglob("*")]):
         if path.suffix in (".cpp", ".h"):
             some, others = texts_of(path, path.read_text())
             said |= some

@@ -23,6 +23,7 @@ struct ChunkFacts {
   std::size_t count = 0;         ///< transitions in this chunk, at least 1
   std::int64_t first = 0;        ///< time in ps of the first one
   std::int64_t last = 0;         ///< and of the last one
+  bool operator==(const ChunkFacts&) const = default;
 };
 
 using PackedBytes = std::vector<std::uint8_t>;

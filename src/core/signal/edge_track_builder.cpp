@@ -57,6 +57,12 @@ void EdgeTrackBuilder::seal()
   m_open = std::move(next);
 }
 
+void EdgeTrackBuilder::replaceChunk(std::size_t number, std::shared_ptr<const EdgeChunk> chunk)
+{
+  if (number < m_sealed.size() && m_sealed[number]->facts() == chunk->facts())
+    m_sealed[number] = std::move(chunk);
+}
+
 EdgeTrack EdgeTrackBuilder::snapshot() const
 {
   auto chunks = m_sealed;

@@ -46,6 +46,10 @@ class EdgeTrackBuilder {
   /// Transitions so far.
   std::uint64_t size() const { return m_flushed + m_pendingCount; }
 
+  /// Chunk `number` may go: `chunk` has the same transitions. Nothing happens when that is not so, as far as its facts
+  /// tell, or when it is not full.
+  void replaceChunk(std::size_t number, std::shared_ptr<const EdgeChunk> chunk);
+
   /// All so far. Costs one pass over at most one chunk; call it tens of times a second, not for each transition.
   EdgeTrack snapshot() const;
 

@@ -39,6 +39,12 @@ class PackedSamples {
   std::int64_t samples() const { return m_samples; }
   /// Of the last sample; 0 before the first.
   Picoseconds end() const { return Picoseconds{m_samples == 0 ? 0 : m_clock.timeOf(m_samples - 1)}; }
+  /// See EdgeTrackBuilder::replaceChunk().
+  void replaceChunk(std::size_t channel, std::size_t number, std::shared_ptr<const EdgeChunk> chunk)
+  {
+    m_builders[channel].replaceChunk(number, std::move(chunk));
+  }
+
   const SampleClock& clock() const { return m_clock; }
   std::size_t channels() const { return m_builders.size(); }
   EdgeTrack track(std::size_t channel) const { return m_builders[channel].snapshot(); }

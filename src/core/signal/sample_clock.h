@@ -33,11 +33,11 @@ class SampleClock {
     return m_whole > 0 ? number * m_whole : std::llroundl(static_cast<long double>(number) * m_period);
   }
 
-  /// The first sample at `ps` or after it. Requires: 0 <= ps.
+  /// The first sample at `ps` or after it. Requires: 0 <= ps <= timeOf(most()).
   std::int64_t firstFrom(std::int64_t ps) const
   {
     if (m_whole > 0)
-      return ps / m_whole + (ps % m_whole == 0 ? 0 : 1);
+      return (ps + m_whole - 1) / m_whole;
     auto number = static_cast<std::int64_t>(static_cast<long double>(ps) / m_period) - 1;
     number = number < 0 ? 0 : number;
     while (timeOf(number) < ps)

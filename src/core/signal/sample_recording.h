@@ -50,6 +50,14 @@ class SampleRecording {
   /// Samples [begin, end) of it. Requires: first() <= begin < end <= next().
   SampleRecording part(std::int64_t begin, std::int64_t end) const;
 
+  /// A chunk of the capture's channel `channel` is elsewhere now, and need not stay in memory. See
+  /// EdgeTrackBuilder::replaceChunk().
+  void replaceChunk(std::size_t channel, std::size_t number, std::shared_ptr<const EdgeChunk> chunk)
+  {
+    if (channel < m_lines.size())
+      m_samples.replaceChunk(m_lines[channel].input, number, std::move(chunk));
+  }
+
   void setTrigger(std::optional<Picoseconds> trigger) { m_trigger = trigger; }
   const std::vector<TimeRange>& gaps() const { return m_gaps; }
   /// All so far. Costs one pass over the open chunk of each line.

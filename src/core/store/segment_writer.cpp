@@ -14,6 +14,7 @@
 
 #include "core/store/chunk_blob.h"
 #include "core/store/record_blob.h"
+#include "core/store/recorded_chunks.h"
 #include "core/store/session_store.h"
 
 namespace bexto {
@@ -26,8 +27,11 @@ ChunkBlobs blobsOf(const EdgeChunk& chunk)
 {
   // From file to file as it is: what cannot be read must not become a chunk that can, with stand-ins for its times.
   static const ChunkBlobs kLost{{0}, {0}};
-  const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
-  return stored != nullptr ? stored->readBlobs(chunk.key()).value_or(kLost) : packChunk(chunk);
+  if (const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source()))
+    return stored->readBlobs(chunk.key()).value_or(kLost);
+  if (const auto* const recorded = dynamic_cast<const RecordedChunks*>(chunk.source()))
+    return recorded->readBlobs(chunk.key()).value_or(kLost);
+  return packChunk(chunk);
 }
 
 std::vector<std::uint8_t> blobOf(const RecordChunk& chunk)
@@ -122,12 +126,14 @@ class ChunkWriter {
   /// Written so far.
   std::size_t bytes() const { return m_bytes; }
 
-  void write(const EdgeChunk& chunk, const ChunkBlobs& blobs, std::int64_t track, std::size_t number)
+  /// The key that it is read by.
+  std::int64_t write(const EdgeChunk& chunk, const ChunkBlobs& blobs, std::int64_t track, std::size_t number)
   {
     const std::int64_t id = writeFacts(chunk.facts(), track, number);
     m_summary.bind(1, id).bind(2, blobs.summary).run();
     m_deltas.bind(1, id).bind(2, blobs.deltas).run();
     m_bytes += blobs.summary.size() + blobs.deltas.size();
+    return id;
   }
 
   void write(const RecordChunk& chunk, std::int64_t track, std::size_t number)
@@ -253,7 +259,9 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
     PackedAhead packed(track, written.chunks);
     for (std::size_t c = written.chunks; c < track.chunkCount() && all; ++c) {
       const EdgeChunk& chunk = track.chunk(c);
-      chunks.write(chunk, packed.take(), written.id, c);
+      const std::int64_t key = chunks.write(chunk, packed.take(), written.id, c);
+      if (chunk.count() == kFullChunk && chunk.source() == nullptr)
+        m_kept.push_back({m_channelOf[i], c, key});
       there += chunk.firstIndex() + chunk.count() - written.edges;
       written.edges = chunk.firstIndex() + chunk.count();
       written.chunks = chunk.count() == kFullChunk ? c + 1 : c;

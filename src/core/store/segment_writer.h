@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <limits>
 #include <stop_token>
+#include <utility>
 #include <vector>
 
 #include "core/base/progress.h"
@@ -24,6 +25,15 @@ class SegmentWriter {
   bool write(Database& database, const Segment& segment, const std::stop_token& stop, Progress& progress,
              std::size_t most = std::numeric_limits<std::size_t>::max());
 
+  /// A chunk that is full, was in memory, and is in the file now for good.
+  struct Kept {
+    std::size_t channel = 0;  ///< the first one of its track
+    std::size_t number = 0;
+    std::int64_t key = 0;
+  };
+  /// Those since the last call.
+  std::vector<Kept> takeKept() { return std::exchange(m_kept, {}); }
+
  private:
   struct Written {
     std::int64_t id = 0;      ///< row of the track
@@ -38,6 +48,7 @@ class SegmentWriter {
   std::int64_t m_segment = 0;
   std::vector<std::size_t> m_trackOf;  ///< of each channel, in m_tracks
   std::vector<Written> m_tracks;
+  std::vector<Kept> m_kept;
   std::vector<std::size_t> m_channelOf;  ///< the first one of each track
 };
 

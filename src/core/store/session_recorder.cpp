@@ -19,6 +19,7 @@ SessionRecorder::SessionRecorder(std::string path, FileLock lock, Database datab
 
 SessionRecorder::~SessionRecorder()
 {
+  m_chunks.reset();  // whoever still reads keeps the file in write-ahead mode until it is opened the next time
   m_database.outcome();
   m_database.run("PRAGMA journal_mode = DELETE");
 }
@@ -77,6 +78,27 @@ Result<void> SessionRecorder::record(std::size_t number, const Segment& segment,
       return fail(ErrorCode::Cancelled, "cancelled");
   }
   return {};
+}
+
+std::vector<SessionRecorder::ChunkOnDisk> SessionRecorder::takeOnDisk(std::size_t number, const Segment& segment)
+{
+  std::vector<ChunkOnDisk> chunks;
+  if (number >= m_segments.size())
+    return chunks;
+  const std::vector<SegmentWriter::Kept> kept = m_segments[number].takeKept();
+  if (kept.empty())
+    return chunks;
+  if (!m_chunks) {
+    auto opened = RecordedChunks::open(m_path);
+    if (!opened)
+      return chunks;
+    m_chunks = std::move(*opened);
+  }
+  for (const SegmentWriter::Kept& one : kept) {
+    const ChunkFacts& facts = segment.capture->channels.at(one.channel).track.chunk(one.number).facts();
+    chunks.push_back({one.channel, one.number, std::make_shared<const EdgeChunk>(facts, m_chunks, one.key)});
+  }
+  return chunks;
 }
 
 Result<void> SessionRecorder::set(const SessionFile& file)

@@ -7,6 +7,7 @@
 #include "core/base/file_lock.h"
 #include "core/base/progress.h"
 #include "core/store/database.h"
+#include "core/store/recorded_chunks.h"
 #include "core/store/segment_writer.h"
 #include "core/store/session_file.h"
 
@@ -27,6 +28,14 @@ class SessionRecorder {
   /// pieces of some 16 MB, so what is lost by a kill is the last one. Requires: number <= those so far.
   /// Errors: Unwritable, Cancelled; then what was recorded before is still there.
   Result<void> record(std::size_t number, const Segment& segment, const std::stop_token& stop, Progress& progress);
+  /// Chunks of that segment that were in memory and are in the file now, as they are read from there: what may take
+  /// their place. Those since the last call. Empty also when the file cannot be read meanwhile.
+  struct ChunkOnDisk {
+    std::size_t channel = 0;  ///< the first one that has the track
+    std::size_t number = 0;   ///< of the chunk in it
+    std::shared_ptr<const EdgeChunk> chunk;
+  };
+  std::vector<ChunkOnDisk> takeOnDisk(std::size_t number, const Segment& segment);
   /// What the user set up, in place of what was.
   Result<void> set(const SessionFile& file);
 
@@ -42,6 +51,7 @@ class SessionRecorder {
   FileLock m_lock;  ///< goes after the database: see FileLock
   Database m_database;
   std::vector<SegmentWriter> m_segments;
+  std::shared_ptr<const RecordedChunks> m_chunks;  ///< once somebody asked
 };
 
 }  // namespace bexto

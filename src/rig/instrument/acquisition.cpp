@@ -128,11 +128,12 @@ void Acquisition::appendHead(std::string& out, std::uint64_t first, std::uint64_
 std::string Acquisition::block(std::uint64_t first, std::uint64_t most) const
 {
   std::string body;
+  std::size_t size = 0;  // of it, where runs are written
   std::uint64_t count = 0;
   auto run = std::upper_bound(m_runs.begin(), m_runs.end(), first,
                               [](std::uint64_t sample, const SampleRun& r) { return sample < r.end(); });
   const bool packed = m_setting.format == SampleFormat::Packed;
-  for (; run != m_runs.end() && count < most && body.size() < kMostBody; ++run) {
+  for (; run != m_runs.end() && count < most && std::max(size, packed ? body.size() : 0) < kMostBody; ++run) {
     std::uint64_t left = std::min(run->end() - std::max(first, run->first), most - count);
     if (packed) {
       left = std::min<std::uint64_t>(left, (kMostBody - body.size()) / kSample);
@@ -147,14 +148,22 @@ std::string Acquisition::block(std::uint64_t first, std::uint64_t most) const
       count += left;
       continue;
     }
-    while (left > 0 && body.size() < kMostBody) {
+    while (left > 0 && size < kMostBody) {
       const std::uint64_t repeats = std::min(left, kMostRepeats);
-      appendLittle(body, run->levels);
-      appendLittle(body, static_cast<std::uint16_t>(repeats - 1));
+      const auto more = static_cast<unsigned>(repeats - 1);
+      if (size == body.size())
+        body.resize(std::max<std::size_t>(4096, 2 * size));
+      body[size] = static_cast<char>(run->levels & 0xffU);
+      body[size + 1] = static_cast<char>(run->levels >> 8U);
+      body[size + 2] = static_cast<char>(more & 0xffU);
+      body[size + 3] = static_cast<char>(more >> 8U);
+      size += kRun;
       count += repeats;
       left -= repeats;
     }
   }
+  if (!packed)
+    body.resize(size);
   std::string out;
   out.reserve(kHead + body.size());
   appendHead(out, first, count);

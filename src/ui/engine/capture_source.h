@@ -68,6 +68,12 @@ class CaptureSource : public QObject {
   void record(const CapturePlan& plan, const std::vector<Bus>& buses);
   /// Opening or waiting: gives it up. Live: what is there becomes the capture. Else nothing.
   void end();
+  /// Of what is being recorded: chunks that are on the disk.
+  void letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks)
+  {
+    if (m_recording)
+      m_recording->letGo(std::move(chunks));
+  }
   /// Whatever is going on is over, without a word of what was read since.
   void drop();
 

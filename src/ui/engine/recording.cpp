@@ -3,6 +3,7 @@
 
 #include <exception>
 #include <functional>
+#include <iterator>
 #include <utility>
 
 #include "ui/text/text.h"
@@ -32,6 +33,11 @@ class Recording::Listener final : public live::CaptureListener {
       if (grown)
         Q_EMIT r->grew(grown);
     });
+  }
+  std::vector<SessionRecorder::ChunkOnDisk> onDisk() override
+  {
+    const std::lock_guard lock(m_recording.m_mutex);
+    return std::exchange(m_recording.m_onDisk, {});
   }
   void ended() override
   {
@@ -72,6 +78,12 @@ Recording::~Recording()
 {
   m_stop.request_stop();
   m_thread->wait();
+}
+
+void Recording::letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks)
+{
+  const std::lock_guard lock(m_mutex);
+  std::move(chunks.begin(), chunks.end(), std::back_inserter(m_onDisk));
 }
 
 /// Never arrives once this is gone.

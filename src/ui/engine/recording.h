@@ -22,6 +22,8 @@ class Recording : public QObject {
 
   /// Ends it soon; all that was recorded is handed on, then finished() comes.
   void stop() { m_stop.request_stop(); }
+  /// Chunks that are on the disk need not stay in memory.
+  void letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks);
   const live::CaptureStatus& status() const { return m_status; }
 
  Q_SIGNALS:
@@ -43,6 +45,7 @@ class Recording : public QObject {
   live::CaptureStatus m_status;
   std::mutex m_mutex;
   std::shared_ptr<const Capture> m_grown;  ///< that nobody was told of yet
+  std::vector<SessionRecorder::ChunkOnDisk> m_onDisk;
   std::unique_ptr<QThread> m_thread;
 };
 

@@ -275,6 +275,9 @@ void SessionKeeper::keepSegments()
     for (std::size_t i = working->whole; kept && working->recorder && i < segments.size(); ++i) {
       kept = working->recorder->record(i, segments[i], working->stop.get_token(), progress);
       working->whole += kept && i == working->whole && segments[i].whole ? 1 : 0;
+      auto onDisk = kept ? working->recorder->takeOnDisk(i, segments[i]) : std::vector<SessionRecorder::ChunkOnDisk>();
+      if (!onDisk.empty())
+        post([this, onDisk = std::move(onDisk)] { m_engine.source().letGo(onDisk); });
     }
     if (!kept && kept.error().code != ErrorCode::Cancelled)
       post([this, message = toQString(kept.error().text())] { fail(message); });

@@ -1,0 +1,194 @@
+// Captures as scripts take them: from the simulated instrument, a program of its own.
+#include <signal.h>
+
+#include <chrono>
+#include <filesystem>
+#include <random>
+#include <thread>
+
+#include "core/store/session_store.h"
+#include "support/cli_run.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace std::chrono_literals;
+
+namespace {
+
+class CliCapture : public CliTest {
+ protected:
+  void SetUp() override { startRig("--speed 0"); }
+  void TearDown() override { stopRig(); }
+
+  void startRig(const std::string& options)
+  {
+    stopRig();
+    const std::string said = path("rig.txt");
+    std::filesystem::remove(said);
+    m_rig = start(std::string(BEXTO_BIN) + "/bexto-rig instrument --port 0 " + options, said);
+    for (int i = 0; i < 1000 && contentOf(said).find('\n') == std::string::npos; ++i)
+      std::this_thread::sleep_for(10ms);
+    m_url = contentOf(said);
+    ASSERT_EQ(m_url.substr(0, 5), "scpi:");
+    m_url.pop_back();
+  }
+  void stopRig()
+  {
+    if (m_rig > 0)
+      ::kill(m_rig, SIGKILL);
+    m_rig = 0;
+  }
+  /// In the background; its process.
+  pid_t start(const std::string& command, const std::string& out) const
+  {
+    const std::string number = path("pid");
+    EXPECT_EQ(std::system((command + " >" + out + " 2>&1 & echo $! >" + number).c_str()), 0);
+    return std::stoi(contentOf(number));
+  }
+  std::string source() const { return "capture --source " + m_url + " "; }
+
+  pid_t m_rig = 0;
+  std::string m_url;
+};
+
+const char* const kBuses =
+    "--bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=115200 "
+    "--bus drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000 ";
+
+}  // namespace
+
+TEST_F(CliCapture, IsASessionThatEveryCommandReads)
+{
+  const std::string out = path("a.bexto");
+  const Outcome done = run(
+      source() + "--rate 10MHz --for 300ms --channels SCL,2=DATA,11=CAN_RX --bus s=i2c,scl=SCL,sda=DATA --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  EXPECT_EQ(done.err, "");
+  EXPECT_FALSE(std::filesystem::exists(out + ".recording"));
+  const Outcome info = run("info --format text " + out);
+  EXPECT_NE(info.out.find("DATA"), std::string::npos);
+  EXPECT_EQ(info.out.find("CONSOLE"), std::string::npos);
+  EXPECT_NE(info.out.find("0.299 999 900 000"), std::string::npos) << info.out;
+  const Outcome frames = run("decode --format jsonl " + out);
+  EXPECT_GT(std::count(frames.out.begin(), frames.out.end(), '\n'), 100);
+}
+
+TEST_F(CliCapture, BeginsWithWhatABusSays)
+{
+  const std::string out = path("a.bexto");
+  const Outcome done = run(source() + kBuses +
+                           "--rate 5MHz --for 30s --start 'unexpected-start' --before 5ms --after 20ms --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  const Outcome frames = run("decode --format jsonl --filter unexpected-start " + out);
+  EXPECT_EQ(std::count(frames.out.begin(), frames.out.end(), '\n'), 1) << frames.out;
+  const auto session = SessionStore::open(out);
+  ASSERT_TRUE(session);
+  ASSERT_EQ(session->file.segments.size(), 1U);
+  EXPECT_EQ(session->file.segments[0].startedBy, "unexpected-start · sensors");
+  EXPECT_EQ(session->file.segments[0].capture->trigger, Picoseconds(5ms));
+}
+
+TEST_F(CliCapture, CollectsWhatWiresDo)
+{
+  const std::string out = path("a.bexto");
+  const Outcome done = run(
+      source() + "--rate 100MHz --for 1s --trigger LOG_CS=falling --before 10us --after 50us --collect --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  const auto session = SessionStore::open(out);
+  ASSERT_TRUE(session);
+  ASSERT_GT(session->file.segments.size(), 3U);
+  for (const Segment& segment : session->file.segments) {
+    EXPECT_EQ(segment.startedBy, "LOG_CS falls");
+    EXPECT_EQ(segment.capture->end, Picoseconds(60us) - Picoseconds(10ns));
+  }
+}
+
+TEST_F(CliCapture, WhatCannotBeIsOneLineAndNoFile)
+{
+  const auto refused = [&](const std::string& arguments, int status, const char* says) {
+    const Outcome done = run(arguments + " --out " + path("a.bexto"));
+    EXPECT_EQ(done.status, status) << arguments;
+    EXPECT_NE(done.err.find(says), std::string::npos) << done.err;
+    EXPECT_EQ(std::count(done.err.begin(), done.err.end(), '\n'), 1) << done.err;
+    EXPECT_FALSE(std::filesystem::exists(path("a.bexto")));
+    EXPECT_FALSE(std::filesystem::exists(path("a.bexto.recording")));
+  };
+  refused("capture --source scpi://127.0.0.1:1", 3, "nobody answers");
+  refused("capture --source gopher://there", 2, "is no source");
+  refused(source() + "--rate fast", 2, "--rate");
+  refused(source() + "--rate 2GHz", 2, "500");
+  refused(source() + "--for 10s --for", 2, "--for");
+  refused(source() + "--channels NOWHERE", 2, "NOWHERE");
+  refused(source() + "--channels 0=A", 2, "--channels");
+  refused(source() + "--start nack", 2, "--bus");
+  refused(source() + kBuses + "--start 'nack and'", 2, "--start");
+  refused(source() + "--trigger SCL=sideways", 2, "--trigger");
+  refused(source() + "--collect", 2, "--collect");
+  refused(source() + kBuses + "--for 200ms --rate 1MHz --start 'console text:nonsense'", 3, "did not come");
+  EXPECT_EQ(run(source() + "--out " + path("a.vcd")).status, 2);
+}
+
+TEST_F(CliCapture, StoppedByHandItKeepsWhatThereIs)
+{
+  startRig("--speed 1");
+  for (const int signal : {SIGINT, SIGTERM}) {
+    const std::string out = path("a.bexto");
+    const pid_t capture =
+        start(std::string(BEXTO_BIN) + "/bexto-cli " + source() + "--rate 10MHz --out " + out, path("said"));
+    std::this_thread::sleep_for(900ms);
+    ::kill(capture, signal);
+    for (int i = 0; i < 500 && !std::filesystem::exists(out); ++i)
+      std::this_thread::sleep_for(10ms);
+    const auto session = SessionStore::open(out);
+    ASSERT_TRUE(session) << session.error().text();
+    ASSERT_EQ(session->file.segments.size(), 1U);
+    EXPECT_TRUE(session->file.segments[0].whole);
+    EXPECT_GT(session->file.segments[0].capture->end, Picoseconds(300ms));
+    std::filesystem::remove(out);
+  }
+}
+
+TEST_F(CliCapture, KilledAtAnyMomentItLeavesWhatWasRecorded)
+{
+  startRig("--speed 1 --busy");
+  std::mt19937_64 random(11);
+  for (int round = 0; round < 5; ++round) {
+    const std::string out = path("a.bexto");
+    const auto begun = std::chrono::steady_clock::now();
+    const pid_t capture =
+        start(std::string(BEXTO_BIN) + "/bexto-cli " + source() + kBuses + "--rate 20MHz --out " + out, path("said"));
+    std::this_thread::sleep_for(1500ms + std::chrono::milliseconds(random() % 700));
+    ::kill(capture, SIGKILL);
+    const std::chrono::duration<double> ran = std::chrono::steady_clock::now() - begun;
+    std::this_thread::sleep_for(50ms);
+    const auto session = SessionStore::open(out + ".recording");
+    ASSERT_TRUE(session) << session.error().text();
+    ASSERT_EQ(session->file.segments.size(), 1U);
+    const Capture& kept = *session->file.segments[0].capture;
+    EXPECT_FALSE(session->file.segments[0].whole);
+    EXPECT_GT(toSeconds(kept.end), ran.count() - 1.5) << "a second behind, and what starting takes";
+    EXPECT_EQ(session->file.session.buses.size(), 3U);
+    // What is there is sound: the buses decode without a fault but where it begins, inside a character, and at the end.
+    const Outcome frames =
+        run("decode --quiet --format jsonl --from 50ms --filter 'error and not incomplete' " + out + ".recording");
+    EXPECT_EQ(frames.status, 0) << frames.err;
+    EXPECT_EQ(frames.out, "");
+    for (const char* const part : {"", "-wal", "-shm"})
+      std::filesystem::remove(out + ".recording" + part);
+  }
+}
+
+TEST_F(CliCapture, ALostConnectionIsSaidAndCostsNothingThatWasRecorded)
+{
+  startRig("--speed 1");
+  const std::string out = path("a.bexto");
+  start(std::string(BEXTO_BIN) + "/bexto-cli " + source() + "--rate 10MHz --out " + out, path("said"));
+  std::this_thread::sleep_for(800ms);
+  stopRig();
+  for (int i = 0; i < 500 && contentOf(path("said")).find('\n') == std::string::npos; ++i)
+    std::this_thread::sleep_for(10ms);
+  EXPECT_NE(contentOf(path("said")).find("the connection is lost"), std::string::npos) << contentOf(path("said"));
+  const auto session = SessionStore::open(out);
+  ASSERT_TRUE(session);
+  EXPECT_GT(session->file.segments.at(0).capture->end, Picoseconds(200ms));
+}
