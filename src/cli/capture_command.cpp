@@ -38,6 +38,7 @@ class Recorded final : public live::CaptureListener {
     const std::lock_guard lock(m_mutex);
     m_segments.push_back(segment);
     m_segments.back().name = fmt::format("{}", m_segments.size());
+    m_segments.back().id = static_cast<SegmentId>(m_segments.size());
   }
   void grew(const std::shared_ptr<const Capture>& capture) override
   {
@@ -98,7 +99,12 @@ class SessionInWork {
   {
     SessionInWork work;
     work.m_out = request.out;
-    auto recorder = SessionRecorder::create(request.out + ".recording");
+    const std::string path = request.out + ".recording";
+    std::error_code code;
+    if (std::filesystem::exists(path, code))
+      return fail(ErrorCode::Unwritable, "what a capture left here that was broken off would be lost", path,
+                  "rename it to a name that ends with .bexto, or remove it");
+    auto recorder = SessionRecorder::create(path);
     if (!recorder)
       return tl::unexpected(recorder.error());
     work.m_recorder = std::move(*recorder);
@@ -109,8 +115,7 @@ class SessionInWork {
 
   Result<void> write(Recorded& recorded)
   {
-    std::vector<Segment> segments = recorded.segments();
-    numberSegments(segments, m_file.session);
+    const std::vector<Segment> segments = recorded.segments();
     NoProgress progress;
     for (std::size_t i = m_whole; i < segments.size(); ++i) {
       if (auto written = m_recorder->record(i, segments[i], {}, progress); !written)
@@ -121,6 +126,7 @@ class SessionInWork {
     if (std::exchange(m_count, segments.size()) == segments.size())
       return {};
     m_file.session.segment = segments.back().id;
+    m_file.session.lastSegment = static_cast<std::uint32_t>(segments.size());
     m_file.shown = segments.size() - 1;
     return m_recorder->set(m_file);
   }
@@ -226,6 +232,8 @@ Result<void> runCapture(const Request& request)
     work->remove();
     if (!outcome)
       return outcome;
+    if (const std::string trouble = recorded.status().trouble; !trouble.empty())
+      return fail(ErrorCode::BadArgument, trouble);
     return fail(ErrorCode::Unreadable,
                 request.plan.start.kind == StartCondition::Kind::Now ? "nothing was recorded"
                                                                      : "what is to start it did not come",

@@ -81,6 +81,7 @@ class Run {
       m_watch = std::make_unique<EventWatch>(m_buses, std::move(query));
     const Result<void> done = streamed ? stream() : single();
     endRecording();
+    m_listener.stands(m_status);
     m_source.end();
     return done || !cancelled() ? done : Result<void>();
   }
@@ -191,6 +192,11 @@ class Run {
         endStarted();
     }
     m_status.lines = m_watch->lines();
+    m_status.trouble.clear();
+    for (const Error& error : m_watch->errors()) {
+      if (error.code != ErrorCode::NotFound && m_status.trouble.empty())  // a rate may show yet, a channel will not
+        m_status.trouble = error.text();
+    }
   }
 
   /// Samples that are too old for any event to want them.

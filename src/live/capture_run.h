@@ -28,6 +28,7 @@ struct CaptureStatus {
   Picoseconds wanted{0};     ///< what it is to be; 0: until it is stopped
   std::uint64_t lines = 0;   ///< of buses that were asked whether they start it
   std::uint64_t starts = 0;  ///< recordings so far
+  std::string trouble;       ///< why a bus cannot be asked, a sentence; empty: all can
 };
 
 /// Told by runCapture(), on its thread.

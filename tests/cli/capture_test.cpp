@@ -125,7 +125,14 @@ TEST_F(CliCapture, WhatCannotBeIsOneLineAndNoFile)
   refused(source() + "--trigger SCL=sideways", 2, "--trigger");
   refused(source() + "--collect", 2, "--collect");
   refused(source() + kBuses + "--for 200ms --rate 1MHz --start 'console text:nonsense'", 3, "did not come");
+  refused(source() + "--bus x=uart,rx=NOWHERE,baud=9600 --for 300ms --rate 1MHz --start nack", 2, "NOWHERE");
   EXPECT_EQ(run(source() + "--out " + path("a.vcd")).status, 2);
+  // What an earlier one left that was killed is not written over.
+  ASSERT_EQ(std::system(("echo left >" + path("a.bexto.recording")).c_str()), 0);
+  const Outcome left = run(source() + "--for 10ms --out " + path("a.bexto"));
+  EXPECT_EQ(left.status, 4);
+  EXPECT_NE(left.err.find("rename it"), std::string::npos) << left.err;
+  EXPECT_EQ(contentOf(path("a.bexto.recording")), "left\n");
 }
 
 TEST_F(CliCapture, StoppedByHandItKeepsWhatThereIs)

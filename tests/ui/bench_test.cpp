@@ -149,10 +149,18 @@ TEST_F(Bench, CollectedStartsAreSegmentsAndAreKept)
   ASSERT_TRUE(waitFor([&] { return engine().segments().size() > before; }, 20000));
   EXPECT_EQ(engine().shownSegment(), 0U);
   EXPECT_GT(engine().bus(0).transactionCount(), 0U);
+  // A window that is busy for a while hears of several at once, and of each what belongs to it.
+  QThread::msleep(1200);
+  QApplication::processEvents();
   bench().stop();
   ASSERT_TRUE(waitRecorded());
+  EXPECT_GT(engine().segments().size(), before + 2);
   for (const Segment& segment : engine().segments()) {
     EXPECT_TRUE(segment.whole);
+    EXPECT_EQ(*segment.capture->trigger, Picoseconds(1ms));
+    if (&segment != &engine().segments().back()) {
+      EXPECT_EQ(segment.capture->end, Picoseconds(6ms) - Picoseconds(200ns));
+    }
     EXPECT_EQ(segment.startedBy, "address:5D read · sensors");
   }
   // All of them are in the file, in their order.

@@ -669,6 +669,8 @@ QString BenchPanel::statusText() const
   }
   if (status.starts > 1 || (begins && status.starts > 0))
     parts << countOf(status.starts, {"{} recording", "{} recordings"});
+  if (!status.trouble.empty())
+    parts << QStringLiteral("△ ") + toQString(status.trouble);
   const bool records = source.isLive();
   return (records ? QStringLiteral("● ") : QStringLiteral("○ ")) + parts.join(QStringLiteral("  ·  "));
 }

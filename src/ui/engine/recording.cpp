@@ -41,7 +41,13 @@ class Recording::Listener final : public live::CaptureListener {
   }
   void ended() override
   {
-    m_recording.post([r = &m_recording] { Q_EMIT r->ended(); });
+    // What has not been looked at yet is of this one, and the next one may begin before the window is there.
+    const std::lock_guard lock(m_recording.m_mutex);
+    m_recording.post([r = &m_recording, last = std::exchange(m_recording.m_grown, nullptr)] {
+      if (last)
+        Q_EMIT r->grew(last);
+      Q_EMIT r->ended();
+    });
   }
   void stands(const live::CaptureStatus& status) override
   {
