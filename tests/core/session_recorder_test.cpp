@@ -385,7 +385,7 @@ TEST(SessionRecorder, WhatIsOnTheDiskNeedNotStayInMemory)
   for (int i = 0; i < 70'000; ++i)
     other.toggle(1 + i);
   builder.replaceChunk(
-      0, std::make_shared<const EdgeChunk>(other.snapshot().chunk(0).facts(), std::shared_ptr<const ChunkSource>(), 0));
+      0, std::make_shared<const EdgeChunk>(other.snapshot().chunk(0).facts(), std::make_shared<const NoChunks>(), 0));
   EXPECT_EQ(builder.snapshot().at(5).count(), track.at(5).count());
   // And it can be read while others look: the file is whole at the end.
   segment.whole = true;
