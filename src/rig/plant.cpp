@@ -161,9 +161,29 @@ Plant::Plant(std::uint64_t seed, Traffic traffic) : m_seed(seed), m_traffic(traf
 
 Plant::Made Plant::make(std::uint64_t cycle) const
 {
-  const LockCycle made = m_traffic == Traffic::Busy ? simulateBusyBuses(m_seed)
-                                                    : simulateLockCycle(m_seed + cycle, planOfCycle(m_seed, cycle));
-  return {std::make_shared<const std::vector<ProbeChange>>(changesOf(made.capture)), made.capture.end.count()};
+  // Several plants of one seed do the same, and to make it takes longer than to walk over it.
+  constexpr std::size_t kMost = 4;
+  using Key = std::tuple<std::uint64_t, std::uint64_t, Traffic>;
+  static std::mutex mutex;
+  static std::deque<std::pair<Key, Made>> last;
+  const Key key{m_seed, cycle, m_traffic};
+  {
+    const std::lock_guard lock(mutex);
+    for (const auto& [known, made] : last) {
+      if (known == key)
+        return made;
+    }
+  }
+  const LockCycle simulated = m_traffic == Traffic::Busy
+                                  ? simulateBusyBuses(m_seed)
+                                  : simulateLockCycle(m_seed + cycle, planOfCycle(m_seed, cycle));
+  const Made made{std::make_shared<const std::vector<ProbeChange>>(changesOf(simulated.capture)),
+                  simulated.capture.end.count()};
+  const std::lock_guard lock(mutex);
+  last.emplace_back(key, made);
+  if (last.size() > kMost)
+    last.pop_front();
+  return made;
 }
 
 void Plant::prepare()
