@@ -211,7 +211,7 @@ TEST(Instrument, FiresWhereItsConditionIsMetAndKeepsWhatCameBefore)
 
 TEST(Instrument, WaitsForItsTriggerAndTellsHowItStands)
 {
-  Talk talk;
+  Talk talk(1.0);
   talk.ask("SAMP:DEPT 1000;:TRIG:SOUR BUS;:INIT");
   talk.step(0.01);
   EXPECT_EQ(talk.ask("STAT:OPER:COND?"), "48\n") << "measuring, waiting for a trigger";
