@@ -3,6 +3,7 @@
 #include <sqlite3.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <filesystem>
 
 #include <csignal>
 #include <cstring>
@@ -371,7 +372,7 @@ TEST(SessionRecorder, WhatIsOnTheDiskNeedNotStayInMemory)
     }
   }
   EXPECT_EQ(replaced, 6U) << "six full chunks of 400 000 transitions";
-  const EdgeTrack track = builder.snapshot();
+  EdgeTrack track = builder.snapshot();
   EXPECT_EQ(track.size(), 400'000U);
   EXPECT_LT(track.bytes(), std::size_t{200'000}) << "the open chunk, and summaries as far as they were read";
   std::int64_t expected = 0;
@@ -387,13 +388,8 @@ TEST(SessionRecorder, WhatIsOnTheDiskNeedNotStayInMemory)
   builder.replaceChunk(
       0, std::make_shared<const EdgeChunk>(other.snapshot().chunk(0).facts(), std::make_shared<const NoChunks>(), 0));
   EXPECT_EQ(builder.snapshot().at(5).count(), track.at(5).count());
-  // And it can be read while others look: the file is whole at the end.
   segment.whole = true;
   ASSERT_TRUE((*recorder)->record(0, segment, {}, progress));
-  recorder->reset();
-  const auto opened = SessionStore::open(path);
-  ASSERT_TRUE(opened) << opened.error().text();
-  EXPECT_EQ(opened->file.segments[0].capture->channels[0].track.size(), 400'000U);
   // From there into another file, as it stands.
   SessionFile copy;
   copy.segments.push_back({"copy", {}, {}, true, std::make_shared<const Capture>(*segment.capture)});
@@ -404,4 +400,15 @@ TEST(SessionRecorder, WhatIsOnTheDiskNeedNotStayInMemory)
   const auto copied = SessionStore::open(folder / "copy.bexto");
   ASSERT_TRUE(copied);
   EXPECT_EQ(copied->file.segments[0].capture->channels[0].track.at(399'999), track.at(399'999));
+  // Once nobody reads from it any more it is a file at rest like any other.
+  copy.segments.clear();
+  changed.reset();
+  segment.capture.reset();
+  builder = EdgeTrackBuilder();
+  track = EdgeTrack();
+  recorder->reset();
+  const auto opened = SessionStore::open(path);
+  ASSERT_TRUE(opened) << opened.error().text();
+  EXPECT_EQ(opened->file.segments[0].capture->channels[0].track.size(), 400'000U);
+  EXPECT_FALSE(std::filesystem::exists(path + "-wal"));
 }

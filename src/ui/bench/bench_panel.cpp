@@ -199,7 +199,7 @@ QWidget* BenchPanel::makeSourceRow()
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(8);
   m_source = dataEdit(tr("Source"), "benchSource", 220);
-  m_source->setPlaceholderText(QStringLiteral("scpi://192.168.1.20:5025"));
+  m_source->setPlaceholderText(tr("scpi://192.168.1.20:5025"));
   connect(m_source, &QLineEdit::editingFinished, this, [this] {
     takePlan();
     if (!m_source->text().trimmed().isEmpty() && m_factsOf != m_source->text().trimmed())
@@ -239,12 +239,12 @@ QWidget* BenchPanel::makeStartRow()
   m_start->addItems({tr("at once"), tr("when wires do"), tr("when a bus says")});
   connect(m_start, &QComboBox::currentIndexChanged, this, &BenchPanel::takePlan);
   m_wires = dataEdit(tr("What wires do"), "benchWires", 0);
-  m_wires->setPlaceholderText(QStringLiteral("SCL=falling   CS=low,CLK=high   TX=low:100us..2ms"));
+  m_wires->setPlaceholderText(tr("SCL=falling   CS=low,CLK=high   TX=low:100us..2ms"));
   connect(m_wires, &QLineEdit::textChanged, this, &BenchPanel::takePlan);
   m_says = new QueryEdit(*m_event, *m_occurrences);
   m_says->setAccessibleName(tr("What a bus says"));
   m_says->setObjectName(QStringLiteral("benchEvent"));
-  m_says->setPlaceholderText(QStringLiteral("address:2A nack   text:timeout   error:crc"));
+  m_says->setPlaceholderText(tr("address:2A nack   text:timeout   error:crc"));
   connect(m_event, &Lookup::textChanged, this, &BenchPanel::takePlan);
   m_condition = new QStackedWidget;
   m_condition->addWidget(new QWidget);

@@ -26,7 +26,8 @@ void MainWindow::connectBench()
 /// A capture began to grow: its end is looked at, or what started it.
 void MainWindow::showGrowth()
 {
-  m_showsStart = m_engine->capture()->trigger.has_value();
+  // Of a file that somebody else writes, its newest is what is waited for.
+  m_showsStart = m_engine->source().isRecording() && m_engine->capture()->trigger.has_value();
   if (m_showsStart) {
     m_ledgers->setFollowing(false);
     m_navigator->showStart();
