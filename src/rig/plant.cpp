@@ -177,8 +177,8 @@ Plant::Made Plant::make(std::uint64_t cycle) const
   const LockCycle simulated = m_traffic == Traffic::Busy
                                   ? simulateBusyBuses(m_seed)
                                   : simulateLockCycle(m_seed + cycle, planOfCycle(m_seed, cycle));
-  const Made made{std::make_shared<const std::vector<ProbeChange>>(changesOf(simulated.capture)),
-                  simulated.capture.end.count()};
+  Made made{std::make_shared<const std::vector<ProbeChange>>(changesOf(simulated.capture)),
+            simulated.capture.end.count()};
   const std::lock_guard lock(mutex);
   last.emplace_back(key, made);
   if (last.size() > kMost)

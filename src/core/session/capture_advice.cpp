@@ -60,10 +60,10 @@ CaptureAdvice adviceOnBus(const CapturePlan& plan, const CaptureLimits& limits, 
   const double samples = plan.rate / hertz;
   const bool clocked = bus.bus.protocol().facts().rateUnit.empty();
   const std::string count =
-      samples >= 100 ? countText(static_cast<std::uint64_t>(samples + 0.5)) : fmt::format("{:.3g}", samples);
+      samples >= 100 ? countText(static_cast<std::uint64_t>(std::llround(samples))) : fmt::format("{:.3g}", samples);
   const std::string have =
       clocked ? say("{} samples a clock at {}", count, frequencyText(hertz, 3))
-              : say("{} samples a bit at {} bit/s", count, countText(static_cast<std::uint64_t>(hertz + 0.5)));
+              : say("{} samples a bit at {} bit/s", count, countText(static_cast<std::uint64_t>(std::llround(hertz))));
   if (samples >= kEnoughSamples) {
     advice.text = have;
     return advice;
@@ -118,7 +118,8 @@ CaptureAdvice adviceOnMemory(const CapturePlan& plan, const CaptureLimits& limit
   advice.about = say("Memory");
   const bool now = plan.start.kind == StartCondition::Kind::Now;
   const double wanted = toSeconds(now ? plan.length : plan.before + plan.after);
-  const double sample = static_cast<double>((std::max<std::size_t>(1, limits.inputs) + 7) / 8);
+  const std::size_t sampleBytes = (std::max<std::size_t>(1, limits.inputs) + 7) / 8;
+  const auto sample = static_cast<double>(sampleBytes);
   const double packed = static_cast<double>(limits.memory) / (sample * plan.rate);
   const double runs =
       limits.transitions > 0 ? static_cast<double>(limits.memory) / (kRunBytes * limits.transitions) : packed;
