@@ -175,7 +175,7 @@ void Instrument::addCommon()
   m_tree.add("SYSTem:ERRor:[NEXT]", Form::Query, [this](Call) {
     if (m_errors.empty())
       return ScpiError{}.text();
-    const std::string text = m_errors.front().text();
+    std::string text = m_errors.front().text();
     m_errors.pop_front();
     return text;
   });
