@@ -30,6 +30,21 @@ std::string inputText(std::size_t input)
   return say("input {}", input + 1);
 }
 
+/// What an event is asked for. Errors: BadArgument.
+Result<Query> parsedStart(const CapturePlan& plan, const std::vector<Bus>& buses)
+{
+  std::vector<std::string> names;
+  for (const Bus& bus : buses)
+    names.push_back(bus.name);
+  auto parsed = Query::parse(plan.start.query, names);
+  if (!parsed)
+    return fail(ErrorCode::BadArgument, parsed.error().text(), say("start"));
+  if (parsed->empty() || buses.empty())
+    return fail(ErrorCode::BadArgument, say("a bus event needs a bus and something that it says"), say("start"),
+                say("set up a bus, and write for example: nack"));
+  return std::move(*parsed);
+}
+
 /// Now, less what was sampled since.
 std::string startedAt(Picoseconds since)
 {
@@ -39,45 +54,58 @@ std::string startedAt(Picoseconds since)
   return utcText(WidePicoseconds{now.count()} * (kPicosecondsPerSecond / 1000));
 }
 
+/// What of a source it is that is recorded: its samples, or its frames.
+constexpr auto whatOf(const SampleRecording* /*unused*/)
+{
+  return Taken::What::Block;
+}
+constexpr auto whatOf(const RecordRecording* /*unused*/)
+{
+  return Taken::What::Records;
+}
+const SampleBlock& pieceOf(const Taken& taken, const SampleRecording* /*unused*/)
+{
+  return taken.block;
+}
+const ArrivedRecords& pieceOf(const Taken& taken, const RecordRecording* /*unused*/)
+{
+  return taken.records;
+}
+
+/// A capture under way. `Recording` is SampleRecording or RecordRecording; places in it are numbers of samples, or ps.
+template <typename Recording>
 class Run {
  public:
-  Run(LiveSource& source, CapturePlan plan, std::vector<Bus> buses, std::stop_token stop, CaptureListener& listener)
+  Run(LiveSource& source, CapturePlan plan, SourceFacts facts, std::vector<Bus> buses, std::stop_token stop,
+      CaptureListener& listener, Outbox* outbox)
       : m_source(source),
         m_plan(std::move(plan)),
+        m_facts(std::move(facts)),
         m_buses(std::move(buses)),
         m_stop(std::move(stop)),
-        m_listener(listener)
+        m_listener(listener),
+        m_outbox(outbox)
   {
   }
 
   Result<void> run()
   {
+    if constexpr (!kSamples) {
+      for (Bus& bus : busesOfRecords(*empty(0).capture(), m_buses))
+        m_buses.push_back(std::move(bus));
+    }
+    const bool event = m_plan.start.kind == StartCondition::Kind::Event;
     Query query;
-    if (m_plan.start.kind == StartCondition::Kind::Event) {
-      std::vector<std::string> names;
-      for (const Bus& bus : m_buses)
-        names.push_back(bus.name);
-      auto parsed = Query::parse(m_plan.start.query, names);
+    if (event) {
+      auto parsed = parsedStart(m_plan, m_buses);
       if (!parsed)
-        return fail(ErrorCode::BadArgument, parsed.error().text(), say("start"));
-      if (parsed->empty() || m_buses.empty())
-        return fail(ErrorCode::BadArgument, say("a bus event needs a bus and something that it says"), say("start"),
-                    say("set up a bus, and write for example: nack"));
+        return tl::unexpected(parsed.error());
       query = std::move(*parsed);
     }
-    m_listener.stands(m_status);
-    auto facts = m_source.open(m_stop);
-    if (!facts)
-      return cancelled() ? Result<void>() : tl::unexpected(facts.error());
-    auto plan = fitted(m_plan, *facts);
-    if (!plan)
-      return tl::unexpected(plan.error());
-    m_plan = std::move(*plan);
-    m_facts = std::move(*facts);
     m_status.source = m_facts.name;
     m_status.rate = m_plan.rate;
     const bool streamed = streams(m_plan, m_facts);
-    if (streamed && m_plan.start.kind == StartCondition::Kind::Event)
+    if (streamed && event)
       m_watch = std::make_unique<EventWatch>(m_buses, std::move(query));
     const Result<void> done = streamed ? stream() : single();
     endRecording();
@@ -89,17 +117,45 @@ class Run {
  private:
   bool cancelled() const { return m_stop.stop_requested(); }
 
-  SampleRecording empty() const
+  static constexpr bool kSamples = std::is_same_v<Recording, SampleRecording>;
+
+  /// Frames are known from the place `first` on, samples from the first that comes.
+  Recording empty([[maybe_unused]] std::int64_t first) const
   {
-    std::vector<SampleRecording::Line> lines;
-    for (const PlannedChannel& channel : m_plan.channels)
-      lines.push_back({channel.input - 1U, channel.name});
-    return {m_facts.name, std::move(lines), m_facts.inputs.size(), m_plan.rate};
+    std::vector<typename Recording::Line> lines;
+    for (const PlannedChannel& channel : m_plan.channels) {
+      if constexpr (kSamples)
+        lines.push_back({channel.input - 1U, channel.name});
+      else
+        lines.push_back({channel.input - 1U, channel.name, m_facts.records.at(channel.input - 1U)});
+    }
+    if constexpr (kSamples)
+      return {m_facts.name, std::move(lines), m_facts.inputs.size(), m_plan.rate};
+    else
+      return {m_facts.name, std::move(lines), first};
   }
 
-  std::int64_t samplesOf(Picoseconds t) const
+  std::int64_t placesOf(Picoseconds t) const
   {
-    return static_cast<std::int64_t>(std::llround(toSeconds(t) * m_plan.rate));
+    return kSamples ? static_cast<std::int64_t>(std::llround(toSeconds(t) * m_plan.rate)) : t.count();
+  }
+  Picoseconds timeAt(std::int64_t place) const
+  {
+    return Picoseconds{kSamples ? SampleClock(m_plan.rate).timeOf(place) : place};
+  }
+
+  /// What is due, and how long nothing will be.
+  std::chrono::milliseconds sendDue()
+  {
+    if (m_outbox == nullptr)
+      return kPatience;
+    for (const Outgoing& what : m_outbox->due(Clock::now())) {
+      if (auto sent = m_source.send(what, m_plan, m_stop); sent)
+        ++m_status.sent;
+      else
+        m_status.sendTrouble = sent.error().text();
+    }
+    return m_outbox->rest(Clock::now(), kPatience);
   }
 
   // ---- Samples come as they are taken.
@@ -109,17 +165,18 @@ class Run {
     if (auto begun = m_source.begin(m_plan, true, m_stop); !begun)
       return begun;
     while (!cancelled() && !m_done) {
-      auto taken = m_source.take(kPatience, m_stop);
+      auto taken = m_source.take(sendDue(), m_stop);
       if (!taken)
         return tl::unexpected(taken.error());
       if (taken->what == Taken::What::End)
         return {};
-      if (taken->what == Taken::What::Block) {
-        if (auto took = m_watch ? watch(taken->block) : record(taken->block); !took)
+      const Recording* const kind = nullptr;
+      if (taken->what == whatOf(kind)) {
+        if (auto took = m_watch ? watch(pieceOf(*taken, kind)) : record(pieceOf(*taken, kind)); !took)
           return took;
         m_status.seen = Picoseconds{0};
-        if (const SampleRecording* const all = m_watch ? &*m_rolling : m_recording ? &*m_recording : nullptr)
-          m_status.seen = Picoseconds{SampleClock(m_plan.rate).timeOf(all->next())};
+        if (const Recording* const all = m_watch ? &*m_rolling : m_recording ? &*m_recording : nullptr)
+          m_status.seen = timeAt(all->next());
       }
       tell();
     }
@@ -127,34 +184,37 @@ class Run {
   }
 
   /// From the first sample on, for as long as is wanted.
-  Result<void> record(const SampleBlock& block)
+  template <typename Piece>
+  Result<void> record(const Piece& block)
   {
-    const std::int64_t length = m_plan.length > Picoseconds{0} ? samplesOf(m_plan.length) : 0;
+    const std::int64_t length = m_plan.length > Picoseconds{0} ? placesOf(m_plan.length) : 0;
     if (!m_recording) {
-      begin(empty(), length > 0 ? block.first + length : kNever.count(), {}, {});
+      const std::int64_t first = kSamples ? block.begin() : 0;
+      begin(empty(first), length > 0 ? first + length : kNever.count(), {}, {});
       m_status.wanted = m_plan.length;
     }
     for (;;) {
       if (auto took = m_recording->take(block, m_until); !took)
         return took;
-      if (block.first + block.count < m_until)
+      if (block.end() < m_until)
         return {};
       // One after the other without a sample between.
       endRecording();
       m_done = m_plan.repeat == CapturePlan::Repeat::Once;
       if (m_done)
         return {};
-      begin(empty(), m_until + length, {}, {});
-      if (block.first + block.count <= m_until - length)
+      begin(empty(m_until), m_until + length, {}, {});
+      if (block.end() <= m_until - length)
         return {};
     }
   }
 
   /// What is before and after each event.
-  Result<void> watch(const SampleBlock& block)
+  template <typename Piece>
+  Result<void> watch(const Piece& block)
   {
     if (!m_rolling)
-      m_rolling = empty();
+      m_rolling = empty(0);
     if (auto took = m_rolling->take(block); !took)
       return took;
     if (m_recording) {
@@ -180,9 +240,9 @@ class Run {
       if (m_done || at < m_until)
         continue;  // in the recording of the one before
       // It may be older than what is left of before it; and its end may have been sampled already.
-      const std::int64_t from = std::max(m_rolling->first(), at - samplesOf(m_plan.before));
-      const std::int64_t until = at + std::max<std::int64_t>(1, samplesOf(m_plan.after));
-      SampleRecording recording = m_rolling->part(from, std::min(until, m_rolling->next()));
+      const std::int64_t from = std::max(m_rolling->first(), at - placesOf(m_plan.before));
+      const std::int64_t until = at + std::max<std::int64_t>(1, placesOf(m_plan.after));
+      Recording recording = m_rolling->part(from, std::min(until, m_rolling->next()));
       recording.setTrigger(recording.timeOf(at));
       const bool says = m_plan.start.query.find(event.bus) != std::string::npos;
       begin(std::move(recording), until, says ? m_plan.start.query : m_plan.start.query + " · " + event.bus,
@@ -205,7 +265,7 @@ class Run {
     const Picoseconds keep = m_plan.before + kMargin;
     if (m_rolling->length() < 2 * keep + kMargin)
       return;
-    const std::int64_t cut = m_rolling->next() - samplesOf(keep);
+    const std::int64_t cut = m_rolling->next() - placesOf(keep);
     m_watch->moveTo(m_rolling->timeOf(cut));
     m_rolling = m_rolling->part(cut, m_rolling->next());
   }
@@ -214,6 +274,8 @@ class Run {
 
   Result<void> single()
   {
+    if constexpr (!kSamples)
+      return {};
     while (!cancelled() && !m_done) {
       if (auto begun = m_source.begin(m_plan, false, m_stop); !begun)
         return begun;
@@ -221,18 +283,19 @@ class Run {
       for (;;) {
         if (cancelled() && !std::exchange(ending, true))
           m_source.end();
-        auto taken = m_source.take(kPatience, ending ? std::stop_token() : m_stop);
+        auto taken = m_source.take(ending ? kPatience : sendDue(), ending ? std::stop_token() : m_stop);
         if (!taken)
           return ending || cancelled() ? Result<void>() : tl::unexpected(taken.error());
         if (taken->what == Taken::What::End)
           break;
         if (taken->what == Taken::What::Block) {
           if (!m_recording) {
-            begin(empty(), kNever.count(),
+            begin(empty(0), kNever.count(),
                   m_plan.start.kind == StartCondition::Kind::Now ? std::string() : sentenceOf(m_plan.start), {});
             m_status.phase = CaptureStatus::Phase::Fetching;
           }
-          if (auto took = m_recording->take(taken->block); !took)
+          const Recording* const kind = nullptr;
+          if (auto took = m_recording->take(pieceOf(*taken, kind)); !took)
             return took;
           if (taken->trigger >= m_recording->first() && m_plan.start.kind != StartCondition::Kind::Now)
             m_recording->setTrigger(m_recording->timeOf(taken->trigger));
@@ -249,7 +312,7 @@ class Run {
 
   // ---- What is handed on.
 
-  void begin(SampleRecording recording, std::int64_t until, std::string startedBy, std::optional<Picoseconds> since)
+  void begin(Recording recording, std::int64_t until, std::string startedBy, std::optional<Picoseconds> since)
   {
     endRecording();
     m_recording = std::move(recording);
@@ -263,7 +326,10 @@ class Run {
   void publish()
   {
     for (SessionRecorder::ChunkOnDisk& kept : m_listener.onDisk())
-      m_recording->replaceChunk(kept.channel, kept.number, std::move(kept.chunk));
+      if constexpr (kSamples)
+        m_recording->replaceChunk(kept.channel, kept.number, std::move(kept.chunk));
+      else
+        m_recording->replaceChunk(kept.channel, kept.number, std::move(kept.records));
     auto capture = m_recording->capture();
     m_status.recorded = capture->end;
     if (std::exchange(m_handedOver, true)) {
@@ -314,15 +380,16 @@ class Run {
 
   LiveSource& m_source;
   CapturePlan m_plan;
+  SourceFacts m_facts;
   std::vector<Bus> m_buses;
   std::stop_token m_stop;
   CaptureListener& m_listener;
-  SourceFacts m_facts;
+  Outbox* m_outbox;
   CaptureStatus m_status;
   std::unique_ptr<EventWatch> m_watch;
-  std::optional<SampleRecording> m_rolling;    ///< what is watched
-  std::optional<SampleRecording> m_recording;  ///< what is kept
-  std::int64_t m_until = 0;                    ///< the first sample that it has no more
+  std::optional<Recording> m_rolling;    ///< what is watched
+  std::optional<Recording> m_recording;  ///< what is kept
+  std::int64_t m_until = 0;              ///< the first place that it has no more
   std::string m_startedBy;
   std::string m_startedAt;
   bool m_handedOver = false;  ///< began() was said
@@ -335,7 +402,7 @@ class Run {
 
 bool streams(const CapturePlan& plan, const SourceFacts& facts)
 {
-  return plan.rate <= facts.fastestStream &&
+  return (!facts.records.empty() || plan.rate <= facts.fastestStream) &&
          (plan.start.kind == StartCondition::Kind::Now || plan.start.kind == StartCondition::Kind::Event);
 }
 
@@ -362,6 +429,13 @@ Result<CapturePlan> fitted(const CapturePlan& plan, const SourceFacts& facts)
       channel.name = facts.inputs[channel.input - 1];
     if (channel.name.empty())
       channel.name = inputText(channel.input - 1);
+  }
+  if (!facts.records.empty()) {
+    fit.rate = 0;
+    if (fit.start.kind != StartCondition::Kind::Now && fit.start.kind != StartCondition::Kind::Event)
+      return fail(ErrorCode::BadArgument, say("{} has no wires to wait for", facts.name), say("start"),
+                  say("begin at once, or when a bus says something"));
+    return fit;
   }
   if (fit.rate == 0)
     fit.rate = std::min(facts.fastestStream > 0 ? facts.fastestStream : facts.fastest, kUsualRate);
@@ -392,9 +466,18 @@ Result<CapturePlan> fitted(const CapturePlan& plan, const SourceFacts& facts)
 }
 
 Result<void> runCapture(LiveSource& source, const CapturePlan& plan, const std::vector<Bus>& buses,
-                        const std::stop_token& stop, CaptureListener& listener)
+                        const std::stop_token& stop, CaptureListener& listener, Outbox* outbox)
 {
-  return Run(source, plan, buses, stop, listener).run();
+  listener.stands({});
+  auto facts = source.open(stop);
+  if (!facts)
+    return stop.stop_requested() ? Result<void>() : tl::unexpected(facts.error());
+  auto fit = fitted(plan, *facts);
+  if (!fit)
+    return tl::unexpected(fit.error());
+  if (facts->records.empty())
+    return Run<SampleRecording>(source, std::move(*fit), std::move(*facts), buses, stop, listener, outbox).run();
+  return Run<RecordRecording>(source, std::move(*fit), std::move(*facts), buses, stop, listener, outbox).run();
 }
 
 }  // namespace bexto::live

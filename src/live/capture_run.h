@@ -28,6 +28,8 @@ struct CaptureStatus {
   Picoseconds wanted{0};     ///< what it is to be; 0: until it is stopped
   std::uint64_t lines = 0;   ///< of buses that were asked whether they start it
   std::uint64_t starts = 0;  ///< recordings so far
+  std::uint64_t sent = 0;    ///< lines that were given to the source to be said
+  std::string sendTrouble;   ///< why the last one that was not sent was not, a sentence
   std::string trouble;       ///< why a bus cannot be asked, a sentence; empty: all can
 };
 
@@ -61,9 +63,10 @@ Result<CapturePlan> fitted(const CapturePlan& plan, const SourceFacts& facts);
 bool streams(const CapturePlan& plan, const SourceFacts& facts);
 
 /// Captures from `source` as planned until all is there or `stop` is set, which is no error. `buses` are what events
-/// are looked for in. What goes wrong ends it; what was recorded before has been handed over. Errors: those of the
+/// are looked for in; those of a source of frames are there by themselves. What is in `outbox`, if there is one, is
+/// sent from the begin on. What goes wrong ends it; what was recorded before has been handed over. Errors: those of the
 /// source; BadArgument (a query that cannot be read, a plan that does not fit).
 Result<void> runCapture(LiveSource& source, const CapturePlan& plan, const std::vector<Bus>& buses,
-                        const std::stop_token& stop, CaptureListener& listener);
+                        const std::stop_token& stop, CaptureListener& listener, Outbox* outbox = nullptr);
 
 }  // namespace bexto::live

@@ -9,7 +9,9 @@
 
 #include "core/base/result.h"
 #include "core/session/capture_plan.h"
+#include "core/signal/record_recording.h"
 #include "core/signal/sample_recording.h"
+#include "live/outbox.h"
 
 namespace bexto::live {
 
@@ -22,6 +24,9 @@ struct SourceFacts {
   double fastestStream = 0;  ///< handed over while it is sampled, without an end; 0: it cannot
   std::uint64_t memory = 0;  ///< bytes, for what is not handed over at once
   bool runs = false;         ///< it can send run lengths
+  /// Of a source that hands over frames instead of samples: what those of each input are. Its rates are 0 then.
+  std::vector<LinkType> records;
+  bool sends = false;  ///< it can say something, too
 };
 
 /// What take() brought.
@@ -29,11 +34,13 @@ struct Taken {
   enum class What : std::uint8_t {
     Nothing,  ///< not yet
     Block,
+    Records,
     End  ///< what was to be acquired is whole
   };
   What what = What::Nothing;
   SampleBlock block;          ///< until the next call
   std::int64_t trigger = -1;  ///< number of the sample that fired; -1: not known
+  ArrivedRecords records = {};
 };
 
 /// Something that captures can be taken from. Every call may wait, and comes back soon when `stop` is set; one thread
@@ -55,11 +62,18 @@ class LiveSource {
   virtual Result<void> begin(const CapturePlan& plan, bool streams, const std::stop_token& stop) = 0;
   /// Waits for what comes, at most about `patience`.
   virtual Result<Taken> take(std::chrono::milliseconds patience, const std::stop_token& stop) = 0;
+  /// Says something, soon. What was said comes back by take(), marked as ours. Requires: begin() was called with that
+  /// plan. Errors: BadArgument (what it cannot say), Unwritable; the capture may go on after either.
+  virtual Result<void> send(const Outgoing& what, const CapturePlan& plan, const std::stop_token& stop);
   /// No more is wanted. What was acquired without streaming can still be taken. Errors do not matter to anybody.
   virtual void end() = 0;
 };
 
-/// By its address, "scpi://HOST:PORT". Errors: BadArgument, naming what there is.
+/// By its address: "scpi://HOST:PORT", "can://INTERFACE", "serial:/dev/PORT?baud=115200". Errors: BadArgument, naming
+/// what there is.
 Result<std::unique_ptr<LiveSource>> makeSource(const std::string& url);
+
+/// Addresses of serial ports and CAN interfaces that this computer has. May take some ms.
+std::vector<std::string> sourcesHere();
 
 }  // namespace bexto::live

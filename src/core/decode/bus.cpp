@@ -199,10 +199,24 @@ std::vector<Bus> busesOfRecords(const Capture& capture, const std::vector<Bus>& 
     const auto role = std::find_if(roles.begin(), roles.end(), [](const RoleSpec& r) { return r.mayBeRecords; });
     if (role == roles.end())
       continue;
-    std::string name = channel.name;
+    // Both lines of one port are one bus, called after the port.
+    const auto parentOf = [](const Channel& c) { return c.path.substr(0, c.path.rfind('.')); };
+    const bool isLine = role->isLine && channel.path.find('.') != std::string::npos;
+    if (isLine) {
+      const auto partner = std::find_if(made.begin(), made.end(), [&](const Bus& bus) {
+        const auto first = capture.find(bus.wires.front().channel);
+        return &bus.protocol() == protocol && first && parentOf(capture.channels[*first]) == parentOf(channel);
+      });
+      const auto other = std::find_if(role + 1, roles.end(), [](const RoleSpec& r) { return r.mayBeRecords; });
+      if (partner != made.end() && other != roles.end() && !partner->has(other->name)) {
+        partner->setChannel(other->name, channel.name);
+        continue;
+      }
+    }
+    std::string name = isLine ? parentOf(channel) : channel.name;
     const auto isTaken = [&](const Bus& bus) { return bus.name == name; };
     for (int n = 2; among(others, isTaken) || among(made, isTaken); ++n)
-      name = fmt::format("{} {}", channel.name, n);
+      name = fmt::format("{} {}", isLine ? parentOf(channel) : channel.name, n);
     made.emplace_back(name, *protocol).setChannel(role->name, channel.name);
   }
   return made;

@@ -38,6 +38,11 @@ std::string Protocol::kindText(const Bus& /*bus*/, const Frame& frame) const
   return spec == nullptr ? std::string() : say(spec->label);
 }
 
+Result<Telegram> Protocol::telegram(const Bus& /*bus*/, const std::string& /*line*/) const
+{
+  return fail(ErrorCode::BadArgument, say("nothing can be sent on {}", label()));
+}
+
 std::string Protocol::kindTerm(const Bus& /*bus*/, const Frame& frame) const
 {
   const KindSpec* const spec = kind(frame.kind);

@@ -19,6 +19,7 @@
 #include "core/decode/payload.h"
 #include "core/decode/property.h"
 #include "core/decode/sentence.h"
+#include "core/decode/telegram.h"
 #include "core/decode/transactions.h"
 
 namespace bexto {
@@ -31,7 +32,7 @@ struct RoleSpec {
   std::vector<std::string> hints;  ///< parts of channel names, lower case, that speak for it, best first
   bool isLine = false;             ///< a direction with a stream of its own, which is called after the role
   int dataLine = 0;                ///< Bit::line of the bits that are sampled on it; -1: none are
-  bool mayBeRecords = false;       ///< a channel of Facts::linkType can be in its place; then it is the bus's only one
+  bool mayBeRecords = false;       ///< a channel of Facts::linkType can be in its place; the only one but for lines
 };
 
 /// A kind of frame.
@@ -97,6 +98,9 @@ class Protocol {
 
     /// Which records of sources without wires are its frames; nullopt: none are known.
     std::optional<LinkType> linkType = {};
+
+    // What can be said on it from here.
+    std::string sendExample = {};  ///< a line as telegram() reads it, for help; empty: it reads none
 
     // The rate of a bus, where one is set.
     std::string rateUnit = {};    ///< "bit/s"; empty: a clock leads, and what is measured is its frequency
@@ -191,6 +195,12 @@ class Protocol {
   virtual std::uint64_t kindOf(const Transactions& transactions, std::uint64_t number) const;
   /// A request belongs to the next transaction of its name when that is an answer, and the other way round.
   virtual Side sideOf(const Transactions& /*transactions*/, std::uint64_t /*number*/) const { return Side::None; }
+
+  // ---- 6. Sending.
+
+  /// What a person writes in the trade's words, "2A write 10 read 3", as what goes on the bus. By default nothing can
+  /// be sent. Errors: BadArgument with the mend.
+  virtual Result<Telegram> telegram(const Bus& bus, const std::string& line) const;
 
   // ---- Looked up in the facts.
 

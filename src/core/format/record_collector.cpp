@@ -63,7 +63,7 @@ std::size_t RecordCollector::addInterface(LinkType linkType, const std::string& 
   Interface made;
   made.linkType = linkType;
   made.name = name.empty() ? freeName(linkType) : called;
-  made.isRead = protocolOf(linkType) != nullptr;
+  made.isRead = linkType < kFirstOwnLinkType && protocolOf(linkType) != nullptr;
   m_interfaces.push_back(std::move(made));
   return m_interfaces.size() - 1;
 }

@@ -98,12 +98,12 @@ Result<std::vector<RecordStream>> streamsOf(const Capture& capture, const std::v
 {
   std::vector<RecordStream> streams;
   for (const Channel& channel : capture.channels) {
-    if (!channel.isWire())
+    if (!channel.isWire() && channel.records->linkType() < kFirstOwnLinkType)
       streams.emplace_back(channel.name, 0.0, channel.records);
   }
   std::optional<Error> unsaid;
   for (const Bus& bus : buses) {
-    if (!bus.protocol().facts().linkType) {
+    if (bus.protocol().facts().linkType.value_or(kFirstOwnLinkType) >= kFirstOwnLinkType) {
       unsaid =
           Error{ErrorCode::BadArgument, say("files of packets have no place for frames of {}", bus.protocol().label()),
                 say("bus {}", bus.name), say("write .csv with `bexto-cli decode`")};

@@ -36,6 +36,14 @@ struct ColumnPlace {
   bool operator==(const ColumnPlace&) const = default;
 };
 
+/// Something that is sent to provoke an answer.
+struct SendLine {
+  BusId bus = BusId::None;
+  std::string text;      ///< as Protocol::telegram() reads it
+  Picoseconds every{0};  ///< again and again; 0: once
+  bool operator==(const SendLine&) const = default;
+};
+
 /// What is looked at. Changes with every step that somebody takes, so it is kept but never undone.
 struct InView {
   TimeRange span;         ///< of the time axis; empty: not chosen yet
@@ -62,6 +70,7 @@ struct Session {
   std::map<std::string, std::vector<ColumnPlace>> columns;
   InView view;
   CapturePlan plan;                     ///< what the Bench captures next. Kept, and no step of the way back
+  std::vector<SendLine> sends;          ///< what was sent, the last first; each once. No step of the way back either
   SegmentId segment = SegmentId::None;  ///< that is looked at, and that new markers are in
   std::uint32_t lastBus = 0;            ///< ids given so far; those of what is gone are not given again
   std::uint32_t lastMarker = 0;         ///< the same

@@ -36,6 +36,13 @@ struct ChannelVector {
   std::size_t width = 0;         ///< bits, at least 2
 };
 
+/// Something that this program itself put on a bus, at a channel's wire or interface.
+struct SentSpan {
+  TimeRange time;  ///< what begins in it, ends included, is ours
+  std::size_t channel = 0;
+  bool operator==(const SentSpan&) const = default;
+};
+
 /// What a source delivered: channels on one time axis. A value; sharing is by `shared_ptr<const Capture>`.
 struct Capture {
   std::string source;                  ///< file name, for people
@@ -49,6 +56,8 @@ struct Capture {
   std::vector<std::string> notes;      ///< what the reader passed over, a sentence each
   /// Where nothing was recorded, in the order of time: an instrument lost samples. Levels there are those of before.
   std::vector<TimeRange> gaps = {};
+  /// What was sent from here, in the order in which it was.
+  std::vector<SentSpan> sent = {};
 
   /// The channel called `name`: a full path, or any trailing part that names one wire only.
   /// Errors: BadArgument, with the nearest names, when there is none or more than one.

@@ -15,6 +15,10 @@ namespace bexto {
 /// https://www.tcpdump.org/linktypes.html). Which of them a protocol reads, its room says.
 using LinkType = std::uint16_t;
 
+/// From here on numbers are this program's own, for what live sources hand over and no open format has a place for.
+/// They stand in sessions (docs/session-format.md), never in files of packets.
+inline constexpr LinkType kFirstOwnLinkType = 0xff00;
+
 /// A frame as an interface handed it over: when, and its bytes, without a wire.
 struct Record {
   Picoseconds time{0};

@@ -50,6 +50,13 @@ Result<void> SampleRecording::take(const SampleBlock& block, std::int64_t until)
     m_gaps.push_back({lastKnown, length()});
     return {};
   }
+  for (const SentSamples& sent : block.sent) {
+    constexpr std::int64_t kMost = kNever.count() / 4;
+    const bool isOurs = sent.first >= 0 && sent.first < std::min(until, kMost) && sent.count >= 0 &&
+                        sent.count < kMost && (isEmpty() ? sent.first >= block.first : sent.first >= m_first);
+    if (isOurs && (m_sent.empty() || m_sent.back().first < sent.first))
+      m_sent.push_back(sent);
+  }
   // Samples [from, to) of the block are new and wanted.
   const std::int64_t from = isEmpty() ? 0 : std::max<std::int64_t>(0, next() - block.first);
   const std::int64_t to = std::min(block.count, std::max<std::int64_t>(0, until - block.first));
@@ -97,6 +104,7 @@ SampleRecording SampleRecording::part(std::int64_t begin, std::int64_t end) cons
   some.m_samples = m_samples.part(begin - m_first, end - m_first);
   some.m_first = begin;
   some.m_trigger.reset();
+  std::erase_if(some.m_sent, [&](const SentSamples& sent) { return sent.first < begin || sent.first >= end; });
   some.m_gaps.clear();
   for (const TimeRange& gap : m_gaps) {
     if (gap.end > from && gap.begin < to)
@@ -117,6 +125,14 @@ std::shared_ptr<const Capture> SampleRecording::capture() const
   capture->tick = Picoseconds{std::max<std::int64_t>(1, m_samples.clock().wholePeriod())};
   capture->trigger = m_trigger;
   capture->gaps = m_gaps;
+  for (const SentSamples& sent : m_sent) {
+    const TimeRange time{timeOf(std::max(sent.first, m_first)),
+                         timeOf(std::min(sent.first + sent.count, m_samples.clock().most() + m_first))};
+    for (std::size_t i = 0; i < m_lines.size(); ++i) {
+      if (m_lines[i].input < 64 && (sent.inputs >> m_lines[i].input & 1U) != 0)
+        capture->sent.push_back({time, i});
+    }
+  }
   return capture;
 }
 

@@ -11,6 +11,13 @@
 
 namespace bexto {
 
+/// Samples between which an instrument drove inputs, because it was told to.
+struct SentSamples {
+  std::int64_t first = 0;  ///< number of the first, from the begin of what the instrument acquires
+  std::int64_t count = 0;
+  std::uint64_t inputs = 0;  ///< bit n is input n
+};
+
 /// Samples as an instrument hands them over: so many of all its inputs from a number on, packed or as runs (see
 /// PackedSamples).
 struct SampleBlock {
@@ -18,6 +25,11 @@ struct SampleBlock {
   std::int64_t count = 0;
   bool runs = false;
   std::span<const std::uint8_t> bytes;
+  std::vector<SentSamples> sent = {};  ///< those that begin in it
+
+  std::int64_t begin() const { return first; }
+  /// The number of the sample behind it.
+  std::int64_t end() const { return first + count; }
 };
 
 /// Makes a capture of an instrument's samples while they come. What the instrument lost in between is a gap, not a
@@ -73,6 +85,7 @@ class SampleRecording {
   std::int64_t m_first = 0;
   std::optional<Picoseconds> m_trigger;
   std::vector<TimeRange> m_gaps;
+  std::vector<SentSamples> m_sent;
 };
 
 }  // namespace bexto

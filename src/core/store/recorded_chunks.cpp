@@ -1,6 +1,8 @@
 // Tested by tests/core/session_recorder_test.cpp.
 #include "core/store/recorded_chunks.h"
 
+#include "core/store/record_blob.h"
+
 namespace bexto {
 
 RecordedChunks::RecordedChunks(std::unique_ptr<Database> database)
@@ -44,6 +46,12 @@ std::optional<PackedBytes> RecordedChunks::readBytes(std::int64_t key, const Chu
 {
   const auto blob = readBlob(m_deltas, key);
   return blob ? unpackDeltas(*blob, facts, summary) : std::nullopt;
+}
+
+std::optional<RecordBlock> RecordedChunks::readRecords(std::int64_t key, const RecordFacts& facts) const
+{
+  const auto blob = readBlob(m_deltas, key);
+  return blob ? unpackRecords(*blob, facts) : std::nullopt;
 }
 
 std::optional<ChunkBlobs> RecordedChunks::readBlobs(std::int64_t key) const

@@ -4,6 +4,7 @@
 #include <mutex>
 #include <string>
 
+#include "core/signal/record_log.h"
 #include "core/store/chunk_blob.h"
 #include "core/store/database.h"
 
@@ -12,7 +13,7 @@ namespace bexto {
 /// Where the chunks of a recording are read from that are on the disk already, while the file goes on being written by
 /// a SessionRecorder of this process: so that a recording may be longer than memory. The file is opened by SQLite only:
 /// any other way to open and close it here would end the locks that SQLite has on it (fcntl(2)). Any thread.
-class RecordedChunks final : public ChunkSource {
+class RecordedChunks final : public ChunkSource, public RecordSource {
  public:
   /// Errors: Unreadable.
   static Result<std::shared_ptr<const RecordedChunks>> open(const std::string& path);
@@ -20,6 +21,9 @@ class RecordedChunks final : public ChunkSource {
   std::optional<ChunkSummary> readSummary(std::int64_t key, const ChunkFacts& facts) const override;
   std::optional<PackedBytes> readBytes(std::int64_t key, const ChunkFacts& facts,
                                        const ChunkSummary& summary) const override;
+  std::optional<RecordBlock> readRecords(std::int64_t key, const RecordFacts& facts) const override;
+  /// Of records, as they stand in the file. nullopt: they cannot be read.
+  std::optional<std::vector<std::uint8_t>> readDeltas(std::int64_t key) const { return readBlob(m_deltas, key); }
   /// As they stand in the file. nullopt: they cannot be read.
   std::optional<ChunkBlobs> readBlobs(std::int64_t key) const;
 

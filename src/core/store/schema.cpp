@@ -64,6 +64,12 @@ ALTER TABLE track ADD COLUMN link_type INTEGER NOT NULL DEFAULT 0;
     // 5: where nothing was recorded.
     R"(
 ALTER TABLE segment ADD COLUMN gaps TEXT NOT NULL DEFAULT '[]';
+)",
+    // 6: what was sent from here.
+    R"(
+CREATE TABLE sent (
+  segment INTEGER NOT NULL REFERENCES segment(id) ON DELETE CASCADE, place INTEGER NOT NULL, begin_ps INTEGER NOT NULL,
+  end_ps INTEGER NOT NULL, channel INTEGER NOT NULL, PRIMARY KEY (segment, place)) WITHOUT ROWID;
 )"};
 
 }  // namespace

@@ -38,7 +38,10 @@ std::vector<std::uint8_t> blobOf(const RecordChunk& chunk)
 {
   static const std::vector<std::uint8_t> kLost{0};
   const auto* const stored = dynamic_cast<const SessionStore*>(chunk.source());
-  return stored != nullptr ? stored->readDeltas(chunk.key()).value_or(kLost) : packRecords(*chunk.block());
+  const auto* const recorded = dynamic_cast<const RecordedChunks*>(chunk.source());
+  if (stored != nullptr)
+    return stored->readDeltas(chunk.key()).value_or(kLost);
+  return recorded != nullptr ? recorded->readDeltas(chunk.key()).value_or(kLost) : packRecords(*chunk.block());
 }
 
 /// The chunks of a track in their packed form, one after the other. Packing is most of the work, so others do it ahead
@@ -136,11 +139,13 @@ class ChunkWriter {
     return id;
   }
 
-  void write(const RecordChunk& chunk, std::int64_t track, std::size_t number)
+  std::int64_t write(const RecordChunk& chunk, std::int64_t track, std::size_t number)
   {
     const std::vector<std::uint8_t> blob = blobOf(chunk);
-    m_deltas.bind(1, writeFacts(chunk.facts(), track, number)).bind(2, blob).run();
+    const std::int64_t id = writeFacts(chunk.facts(), track, number);
+    m_deltas.bind(1, id).bind(2, blob).run();
     m_bytes += blob.size();
+    return id;
   }
 
   void remove(std::int64_t track, std::size_t number)
@@ -244,11 +249,17 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
       continue;
     if (!channelOf(i).isWire()) {
       const auto& records = channelOf(i).records->chunks();
-      while (written.chunks < records.size() && all) {
-        const RecordChunk& chunk = *records[written.chunks];
-        chunks.write(chunk, written.id, written.chunks++);
-        there += chunk.facts().count;
-        written.edges += chunk.facts().count;
+      if (written.chunks < records.size() && written.edges > records[written.chunks]->facts().firstIndex)
+        chunks.remove(written.id, written.chunks);  // as below
+      for (std::size_t c = written.chunks; c < records.size() && all; ++c) {
+        const RecordChunk& chunk = *records[c];
+        const std::int64_t key = chunks.write(chunk, written.id, c);
+        const bool isFull = c + 1 < records.size();  // only the last one grows
+        if (isFull && chunk.source() == nullptr)
+          m_kept.push_back({m_channelOf[i], c, key});
+        there += chunk.facts().firstIndex + chunk.facts().count - written.edges;
+        written.edges = chunk.facts().firstIndex + chunk.facts().count;
+        written.chunks = isFull ? c + 1 : c;
         all = goesOn();
       }
       continue;
@@ -269,6 +280,12 @@ bool SegmentWriter::write(Database& database, const Segment& segment, const std:
     }
   }
   all = there == wanted;
+  Statement sent = database.prepare("INSERT INTO sent VALUES (?, ?, ?, ?, ?)");
+  for (; m_sent < capture.sent.size(); ++m_sent) {
+    const SentSpan& span = capture.sent[m_sent];
+    sent.bind(1, m_segment).bind(2, static_cast<std::int64_t>(m_sent)).bind(3, span.time.begin.count());
+    sent.bind(4, span.time.end.count()).bind(5, static_cast<std::int64_t>(span.channel)).run();
+  }
   writeFacts(database, segment, all && segment.whole);
   return all;
 }

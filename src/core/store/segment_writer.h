@@ -21,7 +21,7 @@ class SegmentWriter {
 
   /// Writes until about `most` bytes were written or `stop` is set; true: all is there. What goes wrong is in the
   /// database's outcome(). Requires: segment.capture has the channels of the call before, the same or longer, and
-  /// `database` is the same. Records do not grow.
+  /// `database` is the same. Of records only the last chunk grows.
   bool write(Database& database, const Segment& segment, const std::stop_token& stop, Progress& progress,
              std::size_t most = std::numeric_limits<std::size_t>::max());
 
@@ -48,6 +48,7 @@ class SegmentWriter {
   std::int64_t m_segment = 0;
   std::vector<std::size_t> m_trackOf;  ///< of each channel, in m_tracks
   std::vector<Written> m_tracks;
+  std::size_t m_sent = 0;  ///< of Capture::sent, that are written
   std::vector<Kept> m_kept;
   std::vector<std::size_t> m_channelOf;  ///< the first one of each track
 };

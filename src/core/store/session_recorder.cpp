@@ -95,8 +95,14 @@ std::vector<SessionRecorder::ChunkOnDisk> SessionRecorder::takeOnDisk(std::size_
     m_chunks = std::move(*opened);
   }
   for (const SegmentWriter::Kept& one : kept) {
-    const ChunkFacts& facts = segment.capture->channels.at(one.channel).track.chunk(one.number).facts();
-    chunks.push_back({one.channel, one.number, std::make_shared<const EdgeChunk>(facts, m_chunks, one.key)});
+    const Channel& channel = segment.capture->channels.at(one.channel);
+    ChunkOnDisk onDisk{one.channel, one.number, nullptr, nullptr};
+    if (channel.isWire())
+      onDisk.chunk = std::make_shared<const EdgeChunk>(channel.track.chunk(one.number).facts(), m_chunks, one.key);
+    else
+      onDisk.records =
+          std::make_shared<const RecordChunk>(channel.records->chunks().at(one.number)->facts(), m_chunks, one.key);
+    chunks.push_back(std::move(onDisk));
   }
   return chunks;
 }

@@ -31,9 +31,10 @@ class SessionRecorder {
   /// Chunks of that segment that were in memory and are in the file now, as they are read from there: what may take
   /// their place. Those since the last call. Empty also when the file cannot be read meanwhile.
   struct ChunkOnDisk {
-    std::size_t channel = 0;  ///< the first one that has the track
-    std::size_t number = 0;   ///< of the chunk in it
-    std::shared_ptr<const EdgeChunk> chunk;
+    std::size_t channel = 0;                     ///< the first one that has the track
+    std::size_t number = 0;                      ///< of the chunk in it
+    std::shared_ptr<const EdgeChunk> chunk;      ///< of a wire
+    std::shared_ptr<const RecordChunk> records;  ///< of an interface
   };
   std::vector<ChunkOnDisk> takeOnDisk(std::size_t number, const Segment& segment);
   /// What the user set up, in place of what was.

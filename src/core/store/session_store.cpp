@@ -301,6 +301,7 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
   Statement channels = m_database->prepare("SELECT path, track FROM channel WHERE segment = ? ORDER BY place");
   Statement vectors =
       m_database->prepare("SELECT path, first_channel, width FROM vector WHERE segment = ? ORDER BY place");
+  Statement sent = m_database->prepare("SELECT begin_ps, end_ps, channel FROM sent WHERE segment = ? ORDER BY place");
   while (segments.next()) {
     const std::int64_t id = segments.number(0);
     Segment segment{segments.text(1), segments.text(3), segments.text(4), segments.number(8) != 0};
@@ -366,6 +367,13 @@ Result<SessionFile> SessionStore::read(const std::shared_ptr<const SessionStore>
           vector.width > capture.channels.size() - vector.firstChannel)
         return damaged(m_path);
       capture.vectors.push_back(std::move(vector));
+    }
+    sent.bind(1, id);
+    while (sent.next()) {
+      const std::int64_t channel = sent.number(2);
+      if (channel >= 0 && channel < static_cast<std::int64_t>(capture.channels.size()))
+        capture.sent.push_back(
+            {{Picoseconds{sent.number(0)}, Picoseconds{sent.number(1)}}, static_cast<std::size_t>(channel)});
     }
     nameChannels(capture);
     segment.capture = std::make_shared<const Capture>(std::move(capture));

@@ -216,6 +216,15 @@ void writeMarkers(Database& database, const Session& session)
   }
 }
 
+Json jsonOf(const std::vector<SendLine>& sends)
+{
+  Json json = Json::array();
+  for (const SendLine& line : sends)
+    json.push_back(
+        {{"bus", static_cast<std::uint32_t>(line.bus)}, {"text", line.text}, {"every_ps", line.every.count()}});
+  return json;
+}
+
 /// What one row each holds. `visit(key, get, set)`: get gives JSON, set takes it.
 void writeSettings(Database& database, const SessionFile& file)
 {
@@ -227,6 +236,7 @@ void writeSettings(Database& database, const SessionFile& file)
       {"filter", {{"text", session.filter.text}, {"off", session.filter.off}}},
       {"ids", {{"bus", session.lastBus}, {"marker", session.lastMarker}, {"segment", session.lastSegment}}},
       {"bench", Json::parse(planText(session.plan))},
+      {"send", jsonOf(session.sends)},
       {"shown", file.shown}};
   Statement insert = database.prepare("INSERT INTO setting VALUES (?, ?)");
   for (const auto& [key, json] : rows) {
@@ -252,6 +262,11 @@ void readSetting(const std::string& key, const Json& json, SessionFile& file)
     session.lastSegment = json.value("segment", std::uint32_t{0});
   } else if (key == "bench") {
     session.plan = planOfText(json.dump());
+  } else if (key == "send") {
+    for (const Json& line : json)
+      session.sends.push_back({static_cast<BusId>(line.at("bus").get<std::uint32_t>()),
+                               line.at("text").get<std::string>(),
+                               Picoseconds{std::max<std::int64_t>(0, line.value("every_ps", std::int64_t{0}))}});
   } else if (key == "shown") {
     file.shown = json.get<std::size_t>();
   }

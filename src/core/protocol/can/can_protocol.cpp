@@ -14,6 +14,7 @@
 #include "core/protocol/can/can_rate.h"
 #include "core/protocol/can/can_record.h"
 #include "core/protocol/can/can_settings.h"
+#include "core/protocol/can/can_telegram.h"
 #include "core/protocol/can/can_words.h"
 
 namespace bexto {
@@ -46,6 +47,7 @@ Protocol::Facts facts()
   f.alwaysInTables = true;
   f.likeness = "the same identifier";
   f.linkType = kCanLinkType;
+  f.sendExample = "122 0B 01";
   f.rateUnit = "bit/s";
   // Resynchronisation lets two nodes be about half a percent off each.
   f.rateTolerance = 0.005;
@@ -153,6 +155,7 @@ class CanProtocol final : public Protocol {
   {
     return input.records ? Anatomy() : canAnatomy(canWireSettings(bus), input, frames, number);
   }
+  Result<Telegram> telegram(const Bus& /*bus*/, const std::string& line) const override { return canTelegram(line); }
   bool appendRecord(const Bus& /*bus*/, const Frame& frame, std::vector<std::uint8_t>& bytes) const override
   {
     return appendCanRecord(frame, bytes);

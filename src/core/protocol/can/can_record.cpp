@@ -11,6 +11,7 @@
 
 #include "core/base/say.h"
 #include "core/decode/rate_meter.h"
+#include "core/decode/record_walk.h"
 #include "core/decode/sentence.h"
 #include "core/protocol/can/can_frame_reader.h"
 
@@ -150,24 +151,26 @@ class LeastLength {
 
 class RecordDecoder final : public Decoder {
  public:
-  RecordDecoder(const CanSettings& settings, StreamInput input) : m_length(settings), m_input(std::move(input)) {}
+  RecordDecoder(const CanSettings& settings, const StreamInput& input)
+      : m_length(settings), m_records(input.records), m_until(input.until), m_final(input.final)
+  {
+  }
 
-  void extend(const StreamInput& input) override { m_input = input; }
+  void extend(const StreamInput& input) override
+  {
+    m_records.extend(input.records);
+    m_until = input.until;
+    m_final = input.final;
+  }
   bool run(FrameIndexBuilder& out, std::size_t slice) override
   {
-    const auto& chunks = m_input.records->chunks();
     for (std::size_t i = 0; i < slice; ++i) {
-      while (m_chunk < chunks.size() && (!m_block || m_next == m_block->size())) {
-        m_chunk += m_block ? 1 : 0;
-        m_block = m_chunk < chunks.size() ? chunks[m_chunk]->block() : nullptr;
-        m_next = 0;
-      }
-      if (m_chunk == chunks.size()) {
-        emit(out, m_input.until);
+      Record record;
+      if (!m_records.next(record)) {
+        emit(out, m_until, m_final);
         return false;
       }
-      const Record record = m_block->record(m_next++);
-      emit(out, record.time);
+      emit(out, record.time, true);
       // It waits for the next one, and its block may be gone then.
       m_waiting.assign(record.bytes.begin(), record.bytes.end());
       m_waitingSince = record.time;
@@ -179,22 +182,25 @@ class RecordDecoder final : public Decoder {
   double measuredHertz() const override { return 0.0; }
 
  private:
-  /// The record that waits is a frame now: it ends before `next`.
-  void emit(FrameIndexBuilder& out, Picoseconds next)
+  /// The record that waits is a frame now: it ends before `next`. Where that may still go on, it has to end by itself.
+  void emit(FrameIndexBuilder& out, Picoseconds next, bool isFixed)
   {
-    if (!std::exchange(m_waits, false))
+    if (!m_waits)
       return;
     Frame frame = frameOf(m_waiting);
+    const Picoseconds end = plus(m_waitingSince, m_length.of(frame));
+    if (!isFixed && end > next)
+      return;
+    m_waits = false;
     frame.time.begin = m_waitingSince;
-    frame.time.end = std::max(m_waitingSince, std::min(plus(m_waitingSince, m_length.of(frame)), next));
+    frame.time.end = std::max(m_waitingSince, std::min(end, next));
     out.add(frame);
   }
 
   LeastLength m_length;
-  StreamInput m_input;
-  std::size_t m_chunk = 0;
-  std::shared_ptr<const RecordBlock> m_block;
-  std::size_t m_next = 0;
+  RecordWalk m_records;
+  Picoseconds m_until;
+  bool m_final;
   std::vector<std::uint8_t> m_waiting;
   Picoseconds m_waitingSince{0};
   bool m_waits = false;

@@ -9,6 +9,7 @@
 #include "core/protocol/i2c/i2c_frame.h"
 #include "core/protocol/i2c/i2c_properties.h"
 #include "core/protocol/i2c/i2c_settings.h"
+#include "core/protocol/i2c/i2c_telegram.h"
 #include "core/protocol/i2c/i2c_words.h"
 
 namespace bexto {
@@ -24,6 +25,7 @@ Protocol::Facts facts()
   f.name = "i2c";
   f.label = "I2C";
   f.example = "sensors=i2c,scl=SCL,sda=SDA";
+  f.sendExample = "2A write 10 read 3";
   f.roles = {{"scl", "SCL", true, {"scl"}, false, -1}, {"sda", "SDA", true, {"sda"}, false, 0}};
   f.kinds = {{kI2cTransfer, "transfer", "transfer"}};
   f.errors = {{errorBit(I2cError::Incomplete), "incomplete", "an unfinished frame"},
@@ -127,6 +129,7 @@ class I2cProtocol final : public Protocol {
     return i2cDetail(bus, frame, index);
   }
   std::string faultText(const Bus& /*bus*/, const Frame& frame) const override { return i2cFaultText(frame); }
+  Result<Telegram> telegram(const Bus& /*bus*/, const std::string& line) const override { return i2cTelegram(line); }
   std::string kindText(const Bus& /*bus*/, const Frame& frame) const override
   {
     const I2cTransfer t = i2cTransfer(frame);

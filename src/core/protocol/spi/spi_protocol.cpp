@@ -8,6 +8,7 @@
 #include "core/protocol/spi/spi_frame.h"
 #include "core/protocol/spi/spi_properties.h"
 #include "core/protocol/spi/spi_settings.h"
+#include "core/protocol/spi/spi_telegram.h"
 #include "core/protocol/spi/spi_words.h"
 
 namespace bexto {
@@ -20,6 +21,7 @@ Protocol::Facts facts()
   f.name = "spi";
   f.label = "SPI";
   f.example = "flash=spi,clk=CLK,mosi=MOSI,miso=MISO,cs=CS";
+  f.sendExample = "9F read 3";
   f.roles = {{"clk", "CLK", true, {"clk", "sck", "sclk"}, false, -1},
              {"mosi", "MOSI", false, {"mosi", "sdo"}, false, 0},
              {"miso", "MISO", false, {"miso", "sdi"}, false, 1},
@@ -132,6 +134,7 @@ class SpiProtocol final : public Protocol {
     return spiDetail(bus, frame, index);
   }
   /// A frame can be incomplete in three ways, which the wires tell apart and the frame does not.
+  Result<Telegram> telegram(const Bus& bus, const std::string& line) const override { return spiTelegram(bus, line); }
   std::string faultText(const Bus& /*bus*/, const Frame& /*frame*/) const override
   {
     return say("cut inside a word or by the capture");

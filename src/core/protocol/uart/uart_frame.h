@@ -12,6 +12,8 @@ inline constexpr FrameKind kUartBreak = 1;      ///< low for a whole character a
 
 /// Frame::flags of a character: it was read as far as its value.
 inline constexpr std::uint16_t kUartHasValue = 1;
+/// The same: a serial port handed it over, so its time is that of its arrival.
+inline constexpr std::uint16_t kUartRecorded = 2;
 
 enum class UartError : FrameErrors {
   Parity = 1U << 0U,      ///< the parity bit is wrong

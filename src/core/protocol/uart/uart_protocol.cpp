@@ -8,6 +8,7 @@
 #include "core/protocol/uart/uart_frame.h"
 #include "core/protocol/uart/uart_properties.h"
 #include "core/protocol/uart/uart_rate.h"
+#include "core/protocol/uart/uart_record.h"
 #include "core/protocol/uart/uart_settings.h"
 #include "core/protocol/uart/uart_timing.h"
 #include "core/protocol/uart/uart_words.h"
@@ -22,7 +23,7 @@ Protocol::Facts facts()
   f.name = "uart";
   f.label = "UART";
   f.example = "log=uart,tx=TX,baud=115200";
-  f.roles = {{"rx", "RX", false, {"rx"}, true, 0}, {"tx", "TX", false, {"tx"}, true, 0}};
+  f.roles = {{"rx", "RX", false, {"rx"}, true, 0, true}, {"tx", "TX", false, {"tx"}, true, 0, true}};
   f.kinds = {{kUartCharacter, "character", "characters", {}, true}, {kUartBreak, "break", "break", "a break"}};
   f.errors = {{errorBit(UartError::Parity), "parity", "a wrong parity"},
               {errorBit(UartError::Framing), "framing", "a wrong stop bit"},
@@ -34,6 +35,8 @@ Protocol::Facts facts()
   f.alwaysInTables = true;
   f.answersOnOtherLine = true;
   f.likeness = "the same line";
+  f.linkType = kUartLinkType;
+  f.sendExample = R"("level?" 0D 0A)";
   f.rateUnit = "Bd";
   // Sender and receiver share what half a bit over a character allows; beyond 2 % little is left.
   f.rateTolerance = 0.02;
@@ -79,41 +82,49 @@ class UartProtocol final : public Protocol {
   {
     if (uartSettings(bus).baud > 0.0)
       return {};
+    const auto isRecords = [](const StreamInput& input) { return input.records != nullptr; };
     for (const StreamInput& input : inputs) {
-      const double baud = findUartBaud(uartSettings(bus), input);
+      const double baud =
+          input.records ? uartBaudOfRecords(uartSettings(bus), *input.records) : findUartBaud(uartSettings(bus), input);
       if (baud > 0.0) {
         bus.settings.edit<UartSettings>().baud = baud;
         return {};
       }
     }
+    // What a port hands over needs none.
+    if (std::all_of(inputs.begin(), inputs.end(), isRecords))
+      return {};
     return fail(ErrorCode::NotFound, say("the baud cannot be found: no rate explains what the line does"), {},
                 say("give it, like baud=115200"));
   }
 
   std::unique_ptr<Decoder> decoder(const Bus& bus, const StreamInput& input) const override
   {
-    return makeUartDecoder(uartSettings(bus), input);
+    return input.records ? makeUartRecordDecoder(input) : makeUartDecoder(uartSettings(bus), input);
   }
   Anatomy anatomy(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                   TimeRange /*window*/) const override
   {
-    return uartAnatomy(uartSettings(bus), input, frames.frame(number));
+    return input.records ? Anatomy() : uartAnatomy(uartSettings(bus), input, frames.frame(number));
   }
 
-  /// A run without a pause of two characters, at most 256 long; for a bus shown as text, no longer than its line.
+  /// A run without a pause of two characters (of what a port hands over in bunches, of twenty milliseconds), at most
+  /// 256 long; for a bus shown as text, no longer than its line.
   bool firsts(const Bus& bus, const FrameIndex& frames, std::uint64_t from,
               std::vector<std::uint32_t>& firsts) const override
   {
     constexpr std::uint64_t kLongestRun = 256;
+    constexpr Picoseconds kBunch = std::chrono::milliseconds{20};
     const UartSettings& uart = uartSettings(bus);
     const Picoseconds pause = uart.baud > 0.0 ? UartTiming(uart).end() * 2 : Picoseconds{0};
     const bool text = bus.format == ValueFormat::Text;
     groupFrames(
         frames, from,
-        [pause, text](const Frame& before, const Frame& next, std::uint64_t length) {
+        [pause, text, kBunch](const Frame& before, const Frame& next, std::uint64_t length) {
           const bool lineEnd = text && before.key == '\n' && uartHasValue(before);
           return before.kind == kUartCharacter && next.kind == kUartCharacter && !lineEnd && length < kLongestRun &&
-                 next.time.begin - before.time.end < pause;
+                 next.time.begin - before.time.end <
+                     ((next.flags & kUartRecorded) != 0 ? std::max(pause, kBunch) : pause);
         },
         firsts);
     return true;
@@ -134,6 +145,10 @@ class UartProtocol final : public Protocol {
     return uartDetail(bus, frame);
   }
   std::string faultText(const Bus& /*bus*/, const Frame& frame) const override { return uartFaultText(frame); }
+  Result<Telegram> telegram(const Bus& bus, const std::string& line) const override
+  {
+    return uartTelegram(uartSettings(bus), line);
+  }
 
   std::string detailTerm(const Bus& bus, const Frame& frame, const Detail& /*detail*/) const override
   {
