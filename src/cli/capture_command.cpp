@@ -125,6 +125,11 @@ class SessionInWork {
     }
     if (std::exchange(m_count, segments.size()) == segments.size())
       return {};
+    std::vector<Bus> buses;
+    for (const SessionBus& bus : m_file.session.buses)
+      buses.push_back(bus.bus);
+    for (const Bus& bus : busesOfRecords(*segments.back().capture, buses))
+      addBus(m_file.session, bus);
     m_file.session.segment = segments.back().id;
     m_file.session.lastSegment = static_cast<std::uint32_t>(segments.size());
     m_file.shown = segments.size() - 1;
@@ -199,9 +204,16 @@ Result<void> runCapture(const Request& request)
 
   Recorded recorded;
   Result<void> outcome;
+  live::Outbox outbox;
+  for (const live::Outgoing& what : request.sends) {
+    if (request.sendEvery > Picoseconds{0})
+      outbox.repeat(what, std::chrono::duration_cast<std::chrono::nanoseconds>(request.sendEvery));
+    else
+      outbox.send(what);
+  }
   std::stop_source stop;
   const std::unique_ptr<QThread> thread(QThread::create([&] {
-    outcome = live::runCapture(**source, request.plan, request.buses, stop.get_token(), recorded);
+    outcome = live::runCapture(**source, request.plan, request.buses, stop.get_token(), recorded, &outbox);
     source->reset();  // in the thread that connected
   }));
   thread->start();
@@ -239,6 +251,8 @@ Result<void> runCapture(const Request& request)
                                                                      : "what is to start it did not come",
                 request.plan.source, "wait longer, or ask for something else");
   }
+  if (const std::string trouble = recorded.status().sendTrouble; !trouble.empty() && !request.quiet)
+    fmt::print(stderr, "bexto-cli: {}: not all was sent: {}\n", request.out, trouble);
   std::size_t gaps = 0;
   for (const Segment& segment : segments)
     gaps += segment.capture->gaps.size();

@@ -41,6 +41,8 @@ struct Texts {
   std::string channels;
   std::string rate;
   std::string start;
+  std::vector<std::string> sends;
+  std::string sendEvery;
   std::string trigger;
   std::string before;
   std::string after;
@@ -236,6 +238,31 @@ Result<void> readChannels(const std::string& text, std::vector<PlannedChannel>& 
   return {};
 }
 
+Result<void> readSends(const Texts& texts, Request& request)
+{
+  if (auto read = readTime("--send-every", texts.sendEvery, request.sendEvery); !read)
+    return read;
+  if (!texts.sendEvery.empty() && request.sendEvery < std::chrono::milliseconds{1})
+    return fail(ErrorCode::BadArgument, fmt::format("{} is too often", texts.sendEvery), "--send-every",
+                "write a time from 1ms on");
+  for (const std::string& text : texts.sends) {
+    const std::size_t equal = text.find('=');
+    const auto bus = std::find_if(request.buses.begin(), request.buses.end(),
+                                  [&](const Bus& b) { return b.name == text.substr(0, equal); });
+    if (equal == std::string::npos || bus == request.buses.end())
+      return fail(ErrorCode::BadArgument, fmt::format("'{}' names no bus", text), "--send",
+                  "write it like sensors=2A write 10 read 3, with the name of a --bus");
+    auto what = live::outgoing(*bus, text.substr(equal + 1));
+    if (!what) {
+      Error e = what.error();
+      e.where = "--send";
+      return tl::unexpected(e);
+    }
+    request.sends.push_back(std::move(*what));
+  }
+  return {};
+}
+
 Result<void> readPlan(const Texts& texts, Request& request)
 {
   constexpr std::string_view kSession = ".bexto";
@@ -263,7 +290,8 @@ Result<void> readPlan(const Texts& texts, Request& request)
   if (!texts.start.empty()) {
     plan.start.kind = StartCondition::Kind::Event;
     plan.start.query = texts.start;
-    if (request.buses.empty())
+    // Sources of frames have buses by themselves.
+    if (request.buses.empty() && texts.source.starts_with("scpi:"))
       return fail(ErrorCode::BadArgument, "a start by what a bus says needs a bus", "--start",
                   "describe one with --bus");
     if (auto query = parseFilter(texts.start, request.buses); !query) {
@@ -280,6 +308,8 @@ Result<void> readPlan(const Texts& texts, Request& request)
     }
     plan.start = std::move(*start);
   }
+  if (auto read = readSends(texts, request); !read)
+    return read;
   plan.repeat = texts.collect ? CapturePlan::Repeat::Collect : CapturePlan::Repeat::Once;
   if (texts.collect && plan.start.kind == StartCondition::Kind::Now)
     return fail(ErrorCode::BadArgument, "there is nothing to collect by", "--collect", "give a --start or a --trigger");
@@ -344,8 +374,12 @@ Result<Request> parseCommandLine(int argc, char** argv)
                    "session has")
       ->expected(1)
       ->take_all();
-  CLI::App* capture = app.add_subcommand("capture", "Take a capture from an instrument");
-  capture->add_option("--source", texts.source, "Where from: scpi://HOST:PORT")->required();
+  CLI::App* capture =
+      app.add_subcommand("capture", "Take a capture from an instrument, a CAN interface or a serial port");
+  capture
+      ->add_option("--source", texts.source,
+                   "Where from: scpi://HOST:PORT, can://can0, serial:/dev/ttyUSB0?baud=115200")
+      ->required();
   capture->add_option("--out", texts.out, "The session to write, .bexto")->required();
   capture->add_option("--channels", texts.channels,
                       "Names that the source knows, or its inputs from 1 with names: 1=SCL,2=SDA; else all");
@@ -359,6 +393,11 @@ Result<Request> parseCommandLine(int argc, char** argv)
                       "Begin with what wires do: SCL=falling, CS=low, CS=low,CLK=high, TX=low:100us..2ms");
   capture->add_option("--before", texts.before, "What is kept of the time before the start (10ms)");
   capture->add_option("--after", texts.after, "And behind it (50ms)");
+  capture
+      ->add_option("--send", texts.sends, "Say something on a bus, like 'sensors=2A write 10 read 3'; may be repeated")
+      ->expected(1)
+      ->take_all();
+  capture->add_option("--send-every", texts.sendEvery, "The same again and again, like 100ms");
   capture->add_flag("--collect", texts.collect, "Go on after the first start: each is a segment");
   capture->add_flag("--quiet", texts.quiet, "No progress and no notes");
   capture->footer(busHelp() + filterHelp());

@@ -10,6 +10,7 @@
 #include "core/format/read_hints.h"
 #include "core/query/query.h"
 #include "core/session/capture_plan.h"
+#include "live/outbox.h"
 
 namespace bexto::cli {
 
@@ -32,8 +33,10 @@ struct Request {
   std::vector<ChannelReading> readings;
   std::string filter;  ///< in the filter language; empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
-  CapturePlan plan;        ///< of a capture that is to be taken
-  Picoseconds longest{0};  ///< how long that goes on at most; 0: until it is stopped
+  CapturePlan plan;                   ///< of a capture that is to be taken
+  std::vector<live::Outgoing> sends;  ///< what is to be said meanwhile
+  Picoseconds sendEvery{0};           ///< again and again; 0: once
+  Picoseconds longest{0};             ///< how long that goes on at most; 0: until it is stopped
   bool quiet = false;
   std::string helpText;
 };

@@ -159,7 +159,7 @@ Result<Taken> CanSource::take(std::chrono::milliseconds patience, const std::sto
     }
     at = std::max(std::min(at, now), latest);
     latest = at;
-    taken.records.records.push_back({0, at, recordOf(frame), frame.hasLocalEcho()});
+    taken.records.records.push_back({0, at, recordOf(frame), frame.hasLocalEcho(), 0});
   }
   if (std::exchange(m_lostSome, false))
     taken.records.lost.push_back({Picoseconds{std::max<std::int64_t>(0, now - 100 * kMillisecond)}, Picoseconds{now}});

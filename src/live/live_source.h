@@ -73,7 +73,10 @@ class LiveSource {
 /// what there is.
 Result<std::unique_ptr<LiveSource>> makeSource(const std::string& url);
 
-/// Addresses of serial ports and CAN interfaces that this computer has. May take some ms.
+/// The buses that a source of frames has by itself, with the plan's names, besides `others`.
+std::vector<Bus> busesOf(const SourceFacts& facts, const CapturePlan& plan, const std::vector<Bus>& others);
+
+/// Addresses of the ports and interfaces that this computer has. May take some ms.
 std::vector<std::string> sourcesHere();
 
 }  // namespace bexto::live

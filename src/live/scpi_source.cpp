@@ -14,7 +14,8 @@ namespace bexto::live {
 
 namespace {
 
-constexpr std::size_t kHead = 32;  // bytes in front of the samples of a block
+constexpr std::size_t kHead = 32;  // bytes in front of the samples of a block,
+constexpr std::size_t kSpan = 24;  // and for each stretch in which the instrument drove wires
 constexpr std::size_t kMostInputs = 64;
 constexpr std::size_t kMostName = 64;
 
@@ -94,6 +95,7 @@ Result<SourceFacts> ScpiSource::open(const std::stop_token& stop)
     return m_link.nonsense(say("the instrument says sample rates that cannot be"));
   facts.memory = static_cast<std::uint64_t>(memory);
   facts.runs = m_link.set("FORM RLEN", stop).has_value();
+  facts.sends = true;  // what cannot is refused when it is told to
   if (!m_link.isConnected())
     return fail(ErrorCode::Unreadable, say("the connection is lost"), m_link.where(), say("connect again"));
   m_facts = facts;
@@ -189,7 +191,13 @@ Result<Taken> ScpiSource::readBlock(const std::stop_token& stop)
   taken.block.count = static_cast<std::int64_t>(numberAt(bytes, 8, 8));
   taken.trigger = static_cast<std::int64_t>(numberAt(bytes, 16, 8));
   taken.block.runs = (numberAt(bytes, 24, 4) & kRuns) != 0;
-  taken.block.bytes = bytes.subspan(kHead);
+  const std::uint64_t spans = numberAt(bytes, 28, 4);
+  if (spans > (bytes.size() - kHead) / kSpan)
+    return m_link.nonsense(say("the instrument sends a block without a head"));
+  for (std::size_t at = kHead; at < kHead + spans * kSpan; at += kSpan)
+    taken.block.sent.push_back({static_cast<std::int64_t>(numberAt(bytes, at, 8)),
+                                static_cast<std::int64_t>(numberAt(bytes, at + 8, 8)), numberAt(bytes, at + 16, 8)});
+  taken.block.bytes = bytes.subspan(kHead + spans * kSpan);
   return taken;
 }
 
@@ -274,6 +282,43 @@ Result<Taken> ScpiSource::takeAcquired(std::chrono::milliseconds patience, const
     return taken;
   m_fetched += static_cast<double>(taken->block.count);
   return taken;
+}
+
+Result<void> ScpiSource::send(const Outgoing& what, const CapturePlan& plan, const std::stop_token& /*stop*/)
+{
+  const Telegram& telegram = what.telegram;
+  if (telegram.steps.empty())
+    return fail(ErrorCode::BadArgument, say("this is sent as frames or characters, and an instrument drives wires"),
+                m_facts.name, say("choose a bus that a clock leads"));
+  // Wire n of the telegram is one of the instrument's inputs; what the bus has no wire for is not driven.
+  std::vector<std::uint64_t> inputs;
+  std::uint64_t driven = 0;
+  std::uint64_t open = 0;
+  for (std::size_t wire = 0; wire < what.channels.size(); ++wire) {
+    std::uint64_t bit = 0;
+    for (const PlannedChannel& channel : plan.channels)
+      bit = !what.channels[wire].empty() && channel.name == what.channels[wire]
+                ? std::uint64_t{1} << (channel.input - 1)
+                : bit;
+    if (bit == 0 && !what.channels[wire].empty())
+      return fail(ErrorCode::BadArgument, say("'{}' is not captured, so nothing is sent on it", what.channels[wire]),
+                  m_facts.name, say("choose its channel in the Bench"));
+    inputs.push_back(bit);
+    driven |= bit;
+    open |= (telegram.open >> wire & 1U) != 0 ? bit : 0;
+  }
+  std::string steps;
+  std::int64_t before = 0;
+  for (const Telegram::Step& step : telegram.steps) {
+    std::uint64_t levels = 0;
+    for (std::size_t wire = 0; wire < inputs.size(); ++wire)
+      levels |= (step.levels >> wire & 1U) != 0 ? inputs[wire] : 0;
+    const std::int64_t now = step.time.count() / 1000;
+    steps += fmt::format("{}{}:{}", steps.empty() ? "" : " ", now - before, levels);
+    before = now;
+  }
+  return m_link.send(
+      fmt::format(":OUTP:PATT {},{},{},\"{}\"", driven, open, numberText(toSeconds(telegram.length)), steps));
 }
 
 void ScpiSource::end()

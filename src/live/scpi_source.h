@@ -20,6 +20,8 @@ class ScpiSource final : public LiveSource {
   Result<SourceFacts> open(const std::stop_token& stop) override;
   Result<void> begin(const CapturePlan& plan, bool streams, const std::stop_token& stop) override;
   Result<Taken> take(std::chrono::milliseconds patience, const std::stop_token& stop) override;
+  /// By the instrument's pattern output: docs/rig.md, OUTPut.
+  Result<void> send(const Outgoing& what, const CapturePlan& plan, const std::stop_token& stop) override;
   void end() override;
 
  private:

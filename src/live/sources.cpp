@@ -87,6 +87,21 @@ Result<std::unique_ptr<LiveSource>> makeSource(const std::string& url)
               say("write it like scpi://192.168.1.20:5025, can://can0 or serial:/dev/ttyUSB0?baud=115200"));
 }
 
+std::vector<Bus> busesOf(const SourceFacts& facts, const CapturePlan& plan, const std::vector<Bus>& others)
+{
+  std::vector<RecordRecording::Line> lines;
+  for (std::size_t i = 0; i < facts.inputs.size() && i < facts.records.size(); ++i) {
+    std::string name = plan.channels.empty() ? facts.inputs[i] : std::string();
+    for (const PlannedChannel& channel : plan.channels) {
+      if (channel.input == i + 1)
+        name = channel.name.empty() ? facts.inputs[i] : channel.name;
+    }
+    if (!name.empty())
+      lines.push_back({i, name, facts.records[i]});
+  }
+  return busesOfRecords(*RecordRecording(facts.name, std::move(lines)).capture(), others);
+}
+
 std::vector<std::string> sourcesHere()
 {
   std::vector<std::string> found;

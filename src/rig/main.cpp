@@ -8,6 +8,8 @@
 #include "core/format/vcd_writer.h"
 #include "rig/instrument/server.h"
 #include "rig/lock_cycle.h"
+#include "rig/peers/can_peer.h"
+#include "rig/peers/serial_peer.h"
 #include "rig/replay.h"
 
 namespace {
@@ -23,6 +25,35 @@ int serve(int argc, char** argv, std::uint64_t seed, bexto::rig::Traffic traffic
     return 4;
   }
   fmt::print("scpi://127.0.0.1:{}\n", server.port());
+  std::fflush(stdout);
+  return QCoreApplication::exec();
+}
+
+/// The drives on a CAN interface, until it is told to end.
+int driveCan(int argc, char** argv, const std::string& plugin, const std::string& interface)
+{
+  const QCoreApplication application(argc, argv);
+  bexto::rig::CanPeer peer(QString::fromStdString(plugin), QString::fromStdString(interface));
+  if (!peer.connectDevice()) {
+    fmt::print(stderr, "bexto-rig: {}: {}; choose another one with --interface\n", interface,
+               peer.errorString().toStdString());
+    return 4;
+  }
+  fmt::print("can://{}{}\n", interface, plugin == "socketcan" ? "" : "?plugin=" + plugin);
+  std::fflush(stdout);
+  return QCoreApplication::exec();
+}
+
+/// The console on a serial line, until it is told to end.
+int talk(int argc, char** argv)
+{
+  const QCoreApplication application(argc, argv);
+  bexto::rig::SerialPeer peer;
+  if (!peer.open()) {
+    fmt::print(stderr, "bexto-rig: the system gives no pseudo-terminal\n");
+    return 4;
+  }
+  fmt::print("serial:{}?baud=115200\n", peer.port().toStdString());
   std::fflush(stdout);
   return QCoreApplication::exec();
 }
@@ -53,7 +84,18 @@ int run(int argc, char** argv)
   instrument->add_option("--speed", plantSpeed, "So many times as fast as it is; 0: as fast as it is asked")
       ->check(CLI::Range(0.0, 1000.0));
   instrument->add_flag("--busy", busy, "Buses that hardly rest, for measuring");
+  CLI::App* can = app.add_subcommand("can", "Be the drives on a CAN interface of this machine (docs/rig.md)");
+  std::string interface = "can0";
+  std::string plugin = "virtualcan";
+  can->add_option("--interface", interface, "Its name");
+  can->add_option("--plugin", plugin, "The Qt SerialBus plugin that has it: virtualcan, socketcan")
+      ->capture_default_str();
+  CLI::App* serial = app.add_subcommand("serial", "Be the console at the end of a serial line (docs/rig.md)");
   CLI11_PARSE(app, argc, argv);
+  if (can->parsed())
+    return driveCan(argc, argv, plugin, interface);
+  if (serial->parsed())
+    return talk(argc, argv);
   if (instrument->parsed())
     return serve(argc, argv, seed, busy ? bexto::rig::Traffic::Busy : bexto::rig::Traffic::Lock, plantSpeed, port);
 

@@ -153,7 +153,7 @@ Plant::Plant(std::uint64_t seed, Traffic traffic) : m_seed(seed), m_traffic(traf
   m_changes = first.changes;
   m_row = m_changes->data();
   m_length = first.length;
-  m_levels = m_row[0].levels;
+  m_levels = m_shown = m_row[0].levels;
   m_cycle = 1;
   prepare();
   advance();
@@ -192,18 +192,87 @@ void Plant::prepare()
     m_next = std::async(std::launch::async, [this, cycle = m_cycle] { return make(cycle); });
 }
 
+bool Plant::drive(WirePattern pattern, std::int64_t earliest)
+{
+  constexpr std::size_t kMost = 64;
+  if (m_waiting.size() >= kMost)
+    return false;
+  m_waiting.emplace_back(std::move(pattern), earliest);
+  placeDriven();
+  return true;
+}
+
+/// Finds a place for what waits in what is left of this cycle; else it is tried again in the next.
+void Plant::placeDriven()
+{
+  constexpr std::int64_t kQuiet = 50'000'000;  // ps before and behind
+  if (m_waiting.empty() || m_drivenNext != kNothing)
+    return;
+  const WirePattern& pattern = m_waiting.front().first;
+  const auto mask = static_cast<std::uint16_t>(pattern.driven | Targets::answering(pattern));
+  const auto rest = static_cast<std::uint16_t>(pattern.steps.front().levels & pattern.driven);
+  std::int64_t from = std::max(m_waiting.front().second, m_drivenEnd + kQuiet);
+  // Since when they rest: the last change of one of them.
+  std::size_t last = m_at;
+  while (last > 1 && ((m_row[last - 1].levels ^ m_row[last - 2].levels) & mask) == 0)
+    --last;
+  from = std::max(from, m_begin + (last > 0 ? m_row[last - 1].time : 0) + kQuiet);
+  std::uint16_t levels = m_levels;
+  for (std::size_t at = m_at; at <= m_changes->size(); ++at) {
+    const bool ends = at == m_changes->size();
+    const std::uint16_t then = ends ? levels : m_row[at].levels;
+    if (!ends && ((then ^ levels) & mask) == 0) {
+      levels = then;
+      continue;
+    }
+    const std::int64_t change = m_begin + (ends ? m_length : m_row[at].time);
+    if ((levels & pattern.driven) == rest && from + pattern.length + kQuiet <= change) {
+      m_driven = m_targets.answered(pattern);
+      m_drivenMask = 0;
+      m_drivenAt = 0;
+      m_drivenBegin = m_drivenNext = from;
+      m_drivenEnd = from + pattern.length;
+      m_wasDriven.push_back({m_drivenBegin, m_drivenEnd, pattern.driven});
+      // As far as it goes; its mask holds from its begin on.
+      m_nextMask = mask;
+      m_waiting.pop_front();
+      return;
+    }
+    from = std::max(from, change + kQuiet);
+    levels = then;
+  }
+}
+
+void Plant::advanceDriven()
+{
+  if (m_drivenAt == m_driven.size()) {
+    m_drivenMask = m_drivenLevels = 0;
+    m_drivenNext = kNothing;
+    m_shown = m_levels;
+    placeDriven();
+    return;
+  }
+  m_drivenMask = m_nextMask;
+  m_drivenLevels = static_cast<std::uint16_t>(m_driven[m_drivenAt++].levels & m_drivenMask);
+  m_shown = static_cast<std::uint16_t>((m_levels & ~m_drivenMask) | m_drivenLevels);
+  m_drivenNext = m_drivenAt == m_driven.size() ? m_drivenEnd : m_drivenBegin + m_driven[m_drivenAt].time;
+}
+
 void Plant::enterNext()
 {
   m_begin += m_length;
   m_at = 0;
-  if (m_traffic == Traffic::Busy)
+  if (m_traffic == Traffic::Busy) {
+    placeDriven();
     return;  // the same again: to make it takes longer than it lasts
+  }
   const Made next = m_next.get();
   m_changes = next.changes;
   m_row = m_changes->data();
   m_length = next.length;
   ++m_cycle;
   prepare();
+  placeDriven();
 }
 
 }  // namespace bexto::rig

@@ -152,7 +152,7 @@ TEST(Instrument, ErrorsHaveTheirStandardNumbersAndWaitInAQueue)
   for (int i = 0; i < 29; ++i)
     talk.ask("SYST:ERR?");
   EXPECT_EQ(talk.ask("SYST:ERR?").substr(0, 4), "-350") << "the last one says that others were lost";
-  talk.instrument().receive(std::string(200'000, 'x'));
+  talk.instrument().receive(std::string(2'000'000, 'x'));
   EXPECT_EQ(talk.ask("\nSYST:ERR?").substr(0, 4), "-363") << "a line without an end fills no memory";
 }
 

@@ -55,7 +55,7 @@ Result<void> RecordRecording::take(const ArrivedRecords& arrived, std::int64_t u
       m_lines[i].add(one.time - m_first, one.bytes);
       const Picoseconds at{m_lines[i].latest};
       if (one.isOurs)
-        m_sent.push_back({{at, at}, i});
+        m_sent.push_back({{std::max(Picoseconds{0}, at - Picoseconds{one.length}), at}, i});
     }
   }
   for (const TimeRange& gap : arrived.lost) {

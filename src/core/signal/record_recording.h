@@ -17,7 +17,8 @@ struct ArrivedRecords {
     std::size_t input = 0;  ///< of the source, counted from 0
     std::int64_t time = 0;  ///< ps, from the source's begin
     std::vector<std::uint8_t> bytes;
-    bool isOurs = false;  ///< it came from here
+    bool isOurs = false;      ///< it came from here
+    std::int64_t length = 0;  ///< ps that what is ours took before `time`
   };
   std::vector<One> records;     ///< in the order of time
   std::int64_t until = 0;       ///< ps: no record of before will follow

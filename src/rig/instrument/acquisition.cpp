@@ -21,7 +21,8 @@ void appendLittle(std::string& out, T value)
 }  // namespace
 
 Acquisition::Acquisition(Plant& plant, const AcquisitionSetting& setting)
-    : m_setting(setting),
+    : m_plant(plant),
+      m_setting(setting),
       m_sampler(plant, setting.rate, setting.probes),
       m_unit(setting.trigger, setting.rate),
       m_before(setting.trigger.source == TriggerSetting::Source::Immediate
@@ -29,6 +30,7 @@ Acquisition::Acquisition(Plant& plant, const AcquisitionSetting& setting)
                    : static_cast<std::uint64_t>(static_cast<double>(setting.depth) * setting.before)),
       m_most(setting.memory / (setting.format == SampleFormat::Packed ? kSample : kRun))
 {
+  m_plant.takeDriven();  // is of the one before
 }
 
 std::uint64_t Acquisition::entries(const SampleRun& run) const
@@ -79,6 +81,15 @@ void Acquisition::lose()
   m_entries = 0;
 }
 
+void Acquisition::noteDriven()
+{
+  constexpr std::size_t kMost = 4096;
+  for (const Plant::Driven& driven : m_plant.takeDriven())
+    m_sent.push_back({m_sampler.sampleAt(driven.begin), m_sampler.sampleAt(driven.end), driven.probes});
+  while (m_sent.size() > kMost)
+    m_sent.pop_front();
+}
+
 void Acquisition::run(std::uint64_t limit, std::size_t mostRuns)
 {
   for (std::size_t n = 0; n < mostRuns && !m_done && at() < limit; ++n) {
@@ -111,6 +122,7 @@ void Acquisition::run(std::uint64_t limit, std::size_t mostRuns)
     while (!m_trigger && m_entries > m_most && m_runs.size() > 1)
       dropFirst();
   }
+  noteDriven();
 }
 
 void Acquisition::appendHead(std::string& out, std::uint64_t first, std::uint64_t count) const
@@ -122,7 +134,16 @@ void Acquisition::appendHead(std::string& out, std::uint64_t first, std::uint64_
   appendLittle(out, count);
   appendLittle(out, m_trigger ? static_cast<std::int64_t>(*m_trigger) : kNone);
   appendLittle(out, (m_lost ? kLost : 0U) | (m_setting.format == SampleFormat::RunLength ? kRuns : 0U));
-  appendLittle(out, std::uint32_t{0});
+  // What was driven, and begins in it.
+  const auto begins = [&](const Sent& sent) { return sent.first >= first && sent.first < first + count; };
+  appendLittle(out, static_cast<std::uint32_t>(std::count_if(m_sent.begin(), m_sent.end(), begins)));
+  for (const Sent& sent : m_sent) {
+    if (!begins(sent))
+      continue;
+    appendLittle(out, sent.first);
+    appendLittle(out, sent.end - sent.first);
+    appendLittle(out, std::uint64_t{sent.probes});
+  }
 }
 
 std::string Acquisition::block(std::uint64_t first, std::uint64_t most) const
@@ -181,6 +202,8 @@ std::string Acquisition::takeBlock()
   for (std::size_t i = 0; i < 8; ++i)
     count |= std::uint64_t{static_cast<std::uint8_t>(out[8 + i])} << (8 * i);
   forgetBefore(first + count);
+  while (!m_sent.empty() && m_sent.front().first < first + count)
+    m_sent.pop_front();
   return out;
 }
 

@@ -54,6 +54,8 @@ class Acquisition {
   std::string block(std::uint64_t first, std::uint64_t most) const;
   /// Of a stream: the same, taken out. Empty: nothing is there yet.
   std::string takeBlock();
+  /// Drives wires of the plant from the next sample on, as Plant::drive().
+  bool drive(WirePattern pattern) { return m_plant.drive(std::move(pattern), m_sampler.plantTime()); }
   /// Bytes in memory.
   std::uint64_t used() const;
 
@@ -67,12 +69,22 @@ class Acquisition {
   void dropFirst();
   void appendHead(std::string& out, std::uint64_t first, std::uint64_t count) const;
 
+  /// Samples between which wires were driven.
+  struct Sent {
+    std::uint64_t first = 0;
+    std::uint64_t end = 0;
+    std::uint16_t probes = 0;
+  };
+  void noteDriven();
+
+  Plant& m_plant;
   AcquisitionSetting m_setting;
   Sampler m_sampler;
   Trigger m_unit;
   std::uint64_t m_before;  ///< samples
   std::uint64_t m_most;    ///< entries in memory
   std::deque<SampleRun> m_runs;
+  std::deque<Sent> m_sent;  ///< in order
   std::uint64_t m_entries = 0;
   std::optional<std::uint64_t> m_trigger;
   bool m_done = false;

@@ -56,6 +56,7 @@ class Instrument {
   void addSettings();
   void addTrigger();
   void addAcquisition();
+  void addOutput();
   void begin(const std::string& line);
   /// Carries out what can be; false: what is next waits.
   bool carryOn();
@@ -71,7 +72,7 @@ class Instrument {
   unsigned condition() const;
   bool isAcquiring() const { return m_acquisition && !m_acquisition->isDone(); }
 
-  static constexpr std::size_t kMostInput = 65536;
+  static constexpr std::size_t kMostInput = std::size_t{1} << 20U;
 
   Plant m_plant;
   double m_speed;

@@ -28,6 +28,13 @@ class Sampler {
 
   /// The number of the sample that is taken next.
   std::uint64_t at() const { return m_at; }
+  /// The plant's time at the sample that is taken next.
+  std::int64_t plantTime() const { return m_begin + m_clock.timeOf(static_cast<std::int64_t>(m_at)); }
+  /// The first sample at that time of the plant, or after it.
+  std::uint64_t sampleAt(std::int64_t plantTime) const
+  {
+    return plantTime <= m_begin ? 0 : static_cast<std::uint64_t>(m_clock.firstFrom(plantTime - m_begin));
+  }
   /// The next run, at most up to `limit`. Requires: at() < limit.
   SampleRun next(std::uint64_t limit)
   {

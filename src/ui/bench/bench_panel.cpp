@@ -13,12 +13,13 @@
 #include <QStackedWidget>
 #include <QStorageInfo>
 #include <QVBoxLayout>
-#include <set>
 
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
 #include "ui/access/spoken.h"
+#include "ui/bench/advice_list.h"
 #include "ui/bench/channels_choice.h"
+#include "ui/bench/send_row.h"
 #include "ui/keeper/unsaved_folder.h"
 #include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
@@ -137,8 +138,12 @@ BenchPanel::BenchPanel(SessionModel& session, Engine& engine, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
+  m_send = new SendRow(session);
+  connect(m_send, &SendRow::wanted, this, &BenchPanel::send);
+  connect(m_send, &SendRow::ended, this, [this] { m_engine.source().sendNothing(); });
   column->addWidget(m_setting);
   column->addWidget(m_running);
+  column->addWidget(m_send);
   auto* hairline = new QFrame;
   hairline->setFixedHeight(1);
   hairline->setAutoFillBackground(true);
@@ -160,6 +165,7 @@ BenchPanel::BenchPanel(SessionModel& session, Engine& engine, QWidget* parent)
       updateAdvice();
   });
   connect(&engine, &Engine::captureChanged, this, &BenchPanel::updateAdvice);
+  connect(&session, &SessionModel::changed, this, &BenchPanel::updateState);
   connect(&engine.source(), &CaptureSource::stateChanged, this, &BenchPanel::updateState);
   connect(&engine.source(), &CaptureSource::stands, this, &BenchPanel::updateStatus);
   connect(m_event, &Lookup::resultChanged, this, &BenchPanel::showStartHelp);
@@ -177,17 +183,15 @@ void BenchPanel::makeSetting()
   column->addWidget(makeStartRow());
   auto* below = new QHBoxLayout;
   below->setSpacing(16);
-  auto* advice = new QWidget;
-  advice->setAccessibleName(tr("What is to be said about it"));
-  m_adviceColumn = new QVBoxLayout(advice);
-  m_adviceColumn->setContentsMargins(0, 2, 0, 0);
-  m_adviceColumn->setSpacing(2);
+  m_adviceList = new AdviceList;
+  m_adviceList->setAccessibleName(tr("What is to be said about it"));
+  connect(m_adviceList, &AdviceList::taken, this, &BenchPanel::take);
   m_record = new QPushButton(tr("Record"));
   m_record->setProperty("primary", true);
   m_record->setObjectName(QStringLiteral("benchRecord"));
   m_record->setToolTip(tr("Record (Ctrl+R)"));
   connect(m_record, &QPushButton::clicked, this, &BenchPanel::record);
-  below->addWidget(advice, 1);
+  below->addWidget(m_adviceList, 1);
   below->addWidget(m_record, 0, Qt::AlignBottom);
   column->addLayout(below);
 }
@@ -297,7 +301,14 @@ void BenchPanel::makeRunning()
   m_stop->setObjectName(QStringLiteral("benchStop"));
   m_stop->setToolTip(tr("Stop, and keep what was recorded (Ctrl+.)"));
   connect(m_stop, &QPushButton::clicked, this, &BenchPanel::stop);
+  m_showSend = new QPushButton(tr("Send"));
+  m_showSend->setCheckable(true);
+  m_showSend->setProperty("pill", true);
+  m_showSend->setObjectName(QStringLiteral("benchShowSend"));
+  m_showSend->setToolTip(tr("Say something on a bus while it is recorded"));
+  connect(m_showSend, &QPushButton::toggled, this, &BenchPanel::updateState);
   row->addWidget(m_status, 1);
+  row->addWidget(m_showSend);
   row->addWidget(m_stop);
 }
 
@@ -336,6 +347,32 @@ void BenchPanel::record()
     buses.push_back(bus.bus);
   Q_EMIT sourceChosen(toQString(plan.source));
   m_engine.source().record(plan, buses);
+}
+
+/// Buses on which something can be said: those that are set up, and those that the source has by itself.
+std::vector<std::pair<BusId, Bus>> BenchPanel::sendableBuses() const
+{
+  std::vector<std::pair<BusId, Bus>> buses;
+  std::vector<Bus> own;
+  for (const SessionBus& bus : m_session.value().buses) {
+    own.push_back(bus.bus);
+    if (!bus.bus.protocol().facts().sendExample.empty())
+      buses.emplace_back(bus.id, bus.bus);
+  }
+  if (m_facts.records.empty())
+    return buses;
+  for (const Bus& bus : live::busesOf(m_facts, m_session.value().plan, own))
+    buses.emplace_back(BusId::None, bus);
+  return buses;
+}
+
+/// What is not recorded is not sent either: what comes back is what it was sent for.
+void BenchPanel::send(const live::Outgoing& what, Picoseconds every)
+{
+  if (!m_engine.source().isRecording())
+    record();
+  m_showSend->setChecked(true);
+  m_engine.source().send(what, every);
 }
 
 void BenchPanel::stop()
@@ -470,7 +507,9 @@ void BenchPanel::showFacts()
   const CapturePlan& plan = m_session.value().plan;
   const std::size_t inputs = m_facts.inputs.size();
   QString text;
-  if (inputs > 0)
+  if (!m_facts.records.empty())
+    text = toQString(m_facts.name);
+  else if (inputs > 0)
     text = tr("%1 · %2 · up to %3")
                .arg(toQString(m_facts.name), countOf(inputs, {"{} input", "{} inputs"}),
                     toQString(frequencyText(m_facts.fastest, 3)));
@@ -485,6 +524,9 @@ void BenchPanel::showFacts()
                       : inputs > 0          ? tr("%1 of %2 …").arg(plan.channels.size()).arg(inputs)
                                             : tr("%1 …").arg(plan.channels.size()));
   m_channels->setEnabled(inputs > 0 || !plan.channels.empty());
+  // Frames come as they come: nobody samples them.
+  m_rate->setEnabled(m_facts.records.empty());
+  m_send->setBuses(sendableBuses());
   updateAdvice();
 }
 
@@ -534,7 +576,7 @@ void BenchPanel::updateAdvice()
   if (!m_open)
     return;
   m_advice = adviceFor(m_session.value().plan, limits(), plannedBuses());
-  showAdvice();
+  m_adviceList->show(m_advice, m_session.value().buses.size());
 }
 
 void BenchPanel::take(std::size_t line)
@@ -543,90 +585,16 @@ void BenchPanel::take(std::size_t line)
     m_session.plan(CapturePlan(m_advice[line].better));
 }
 
-/// What is wrong first; of what is good one line tells all.
-void BenchPanel::showAdvice()
-{
-  for (QWidget* const row : m_adviceRows) {
-    row->hide();
-    row->deleteLater();
-  }
-  m_adviceRows.clear();
-  std::set<std::string> offered;
-  const auto add = [this, &offered](CaptureAdvice::Gravity gravity, const QString& about, const QString& text,
-                                    std::size_t line) {
-    auto* widget = new QWidget;
-    auto* row = new QHBoxLayout(widget);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(8);
-    const bool fails = gravity == CaptureAdvice::Gravity::Fail;
-    auto* sign = new QLabel(fails                                     ? QStringLiteral("▲")
-                            : gravity == CaptureAdvice::Gravity::Warn ? QStringLiteral("△")
-                                                                      : QStringLiteral("✓"));
-    setInk(*sign, gravity == CaptureAdvice::Gravity::Good ? Ink::Muted : Ink::Fault);
-    setType(*sign, Face::Words, 12);
-    sized(*sign, [sign] { sign->setFixedWidth(px(14)); });
-    auto* name = new QLabel(about);
-    name->setTextFormat(Qt::PlainText);
-    setType(*name, Face::Words, 12, true);
-    auto* says = new ElidedLabel;
-    says->setText(text);
-    says->setToolTip(text);
-    setType(*says, Face::Words, 12);
-    setInk(*says, fails ? Ink::Fault : gravity == CaptureAdvice::Gravity::Warn ? Ink::Plain : Ink::Muted);
-    row->addWidget(sign);
-    row->addWidget(name);
-    row->addWidget(says, 1);
-    if (line < m_advice.size() && m_advice[line].mend != CaptureAdvice::Mend::None &&
-        offered.insert(m_advice[line].mendText).second) {
-      auto* mend = new QPushButton(toQString(m_advice[line].mendText));
-      mend->setProperty("pill", true);
-      mend->setObjectName(QStringLiteral("benchMend%1").arg(line));
-      connect(mend, &QPushButton::clicked, this, [this, line] { take(line); });
-      row->insertWidget(2, mend);
-    }
-    m_adviceColumn->addWidget(widget);
-    m_adviceRows.push_back(widget);
-  };
-  QStringList good;
-  std::set<std::string> said;  // of several buses the same is one line
-  for (const auto gravity :
-       {CaptureAdvice::Gravity::Fail, CaptureAdvice::Gravity::Warn, CaptureAdvice::Gravity::Good}) {
-    for (std::size_t i = 0; i < m_advice.size(); ++i) {
-      const CaptureAdvice& advice = m_advice[i];
-      if (advice.gravity != gravity)
-        continue;
-      const bool isBus = m_session.value().buses.size() > i;
-      if (gravity == CaptureAdvice::Gravity::Good && isBus && m_advice.size() > 3)
-        good << tr("%1: %2").arg(toQString(advice.about), toQString(advice.text));
-      else if (said.insert(advice.text).second)
-        add(gravity, aboutAll(advice), toQString(advice.text), i);
-    }
-  }
-  if (!good.isEmpty())
-    add(CaptureAdvice::Gravity::Good,
-        countOf(static_cast<std::uint64_t>(good.size()), {"{} bus is sampled well", "{} buses are sampled well"}),
-        good.join(QStringLiteral(" · ")), m_advice.size());
-  if (m_session.value().buses.empty())
-    add(CaptureAdvice::Gravity::Good, tr("No bus is set up yet"), tr("record once, then say which wires are which bus"),
-        m_advice.size());
-}
-
-/// Those of which the same is to be said.
-QString BenchPanel::aboutAll(const CaptureAdvice& advice) const
-{
-  QStringList names;
-  for (const CaptureAdvice& other : m_advice) {
-    if (other.text == advice.text && other.gravity == advice.gravity)
-      names << toQString(other.about);
-  }
-  return names.join(QStringLiteral(", "));
-}
-
 void BenchPanel::updateState()
 {
   const bool running = m_engine.source().isRecording();
   m_setting->setVisible(m_open && !running);
   m_running->setVisible(running);
+  if (!running)
+    m_send->end();
+  m_send->setBuses(sendableBuses());
+  m_showSend->setVisible(!m_send->isEmpty());
+  m_send->setVisible(!m_send->isEmpty() && (running ? m_showSend->isChecked() : m_open));
   setVisible(m_open || running);
   m_stop->setEnabled(m_engine.source().state() != CaptureSource::State::Ending);
   updateStatus();
@@ -669,6 +637,10 @@ QString BenchPanel::statusText() const
   }
   if (status.starts > 1 || (begins && status.starts > 0))
     parts << countOf(status.starts, {"{} recording", "{} recordings"});
+  if (status.sent > 0)
+    parts << tr("sent %1").arg(status.sent);
+  if (!status.sendTrouble.empty())
+    parts << QStringLiteral("△ ") + toQString(status.sendTrouble);
   if (!status.trouble.empty())
     parts << QStringLiteral("△ ") + toQString(status.trouble);
   const bool records = source.isLive();

@@ -13,9 +13,11 @@ class QLabel;
 class QLineEdit;
 class QPushButton;
 class QStackedWidget;
-class QVBoxLayout;
 
 namespace bexto::ui {
+
+class AdviceList;
+class SendRow;
 
 /// Where captures come from: source, channels, rate, how long, what starts it and what becomes of it; and what is to be
 /// said about that before it begins. While something is captured it is one line: how that stands, and Stop.
@@ -60,11 +62,11 @@ class BenchPanel : public QWidget {
   void showFacts();
   void chooseChannels();
   void updateAdvice();
-  void showAdvice();
-  QString aboutAll(const CaptureAdvice& advice) const;
   void updateState();
   void updateStatus();
   void showStartHelp();
+  std::vector<std::pair<BusId, Bus>> sendableBuses() const;
+  void send(const live::Outgoing& what, Picoseconds every);
   std::vector<PlannedBus> plannedBuses() const;
   CaptureLimits limits() const;
 
@@ -97,8 +99,9 @@ class BenchPanel : public QWidget {
   QLineEdit* m_after = nullptr;
   QComboBox* m_repeat = nullptr;
   QLabel* m_startHelp = nullptr;
-  QVBoxLayout* m_adviceColumn = nullptr;
-  std::vector<QWidget*> m_adviceRows;
+  AdviceList* m_adviceList = nullptr;
+  SendRow* m_send = nullptr;
+  QPushButton* m_showSend = nullptr;
   QPushButton* m_record = nullptr;
   QLabel* m_status = nullptr;
   QPushButton* m_stop = nullptr;

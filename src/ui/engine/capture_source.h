@@ -74,6 +74,17 @@ class CaptureSource : public QObject {
     if (m_recording)
       m_recording->letGo(std::move(chunks));
   }
+  /// While something is captured: says it, once or every so often.
+  void send(const live::Outgoing& what, Picoseconds every)
+  {
+    if (m_recording)
+      m_recording->send(what, every);
+  }
+  void sendNothing()
+  {
+    if (m_recording)
+      m_recording->sendNothing();
+  }
   /// Whatever is going on is over, without a word of what was read since.
   void drop();
 

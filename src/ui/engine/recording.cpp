@@ -68,7 +68,7 @@ Recording::Recording(const CapturePlan& plan, const std::vector<Bus>& buses, QOb
     try {
       Listener listener(*this);
       auto source = live::makeSource(plan.source);
-      const Result<void> outcome = source ? live::runCapture(**source, plan, buses, stop, listener)
+      const Result<void> outcome = source ? live::runCapture(**source, plan, buses, stop, listener, m_outbox.get())
                                           : Result<void>(tl::unexpected(source.error()));
       if (!outcome)
         message = toQString(outcome.error().text());
@@ -90,6 +90,14 @@ void Recording::letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks)
 {
   const std::lock_guard lock(m_mutex);
   std::move(chunks.begin(), chunks.end(), std::back_inserter(m_onDisk));
+}
+
+void Recording::send(const live::Outgoing& what, Picoseconds every)
+{
+  if (every > Picoseconds{0})
+    m_outbox->repeat(what, std::chrono::duration_cast<std::chrono::nanoseconds>(every));
+  else
+    m_outbox->send(what);
 }
 
 /// Never arrives once this is gone.

@@ -24,6 +24,10 @@ class Recording : public QObject {
   void stop() { m_stop.request_stop(); }
   /// Chunks that are on the disk need not stay in memory.
   void letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks);
+  /// Says something as soon as it can; `every` is 0 for once.
+  void send(const live::Outgoing& what, Picoseconds every);
+  /// Of what is said every so often nothing more.
+  void sendNothing() { m_outbox->clear(); }
   const live::CaptureStatus& status() const { return m_status; }
 
  Q_SIGNALS:
@@ -42,6 +46,7 @@ class Recording : public QObject {
   void post(std::function<void()> action);
 
   std::stop_source m_stop;
+  std::shared_ptr<live::Outbox> m_outbox = std::make_shared<live::Outbox>();
   live::CaptureStatus m_status;
   std::mutex m_mutex;
   std::shared_ptr<const Capture> m_grown;  ///< that nobody was told of yet

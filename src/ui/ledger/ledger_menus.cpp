@@ -87,6 +87,9 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
     menu.addAction(tr("Keep only %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, false); });
     menu.addAction(tr("Hide %1").arg(shortened(term)), this, [this, term] { Q_EMIT filterWanted(term, true); });
   }
+  if (!term.isEmpty())
+    menu.addAction(tr("Begin a recording with %1").arg(shortened(term)), this,
+                   [this, term] { Q_EMIT startWanted(term); });
   const QString from = QStringLiteral("time>=") + toQString(exactSeconds(m_rows.beginInSegment(place)));
   menu.addAction(tr("Hide all before this"), this, [this, from] { Q_EMIT filterWanted(from, false); });
   const QString to = QStringLiteral("time<=") + from.mid(6);

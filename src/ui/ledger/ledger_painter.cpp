@@ -161,6 +161,8 @@ void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, cons
     m_p.drawText(QPoint(x, base), QStringLiteral("▲"));
     x += px(14);
   }
+  if (look.ours)
+    x += paintOurs(QRect(x, cell.top(), end - x, cell.height()));
   for (const SentencePart& part : line.sentence.parts) {
     m_p.setFont(part.tone == Tone::Plain || part.tone == Tone::Fault ? theme().words(12, part.tone == Tone::Fault)
                                                                      : theme().data(12));
@@ -177,6 +179,24 @@ void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, cons
   else if (line.errorFrame)
     m_p.fillRect(QRect(x + px(8), cell.top() + px(5), std::max(0, end - x - px(16)), cell.height() - px(10)),
                  QBrush(tint(c.fault, 45), Qt::BDiagPattern));
+}
+
+/// Somebody here said it, not the board. The width that it takes.
+int LedgerPainter::paintOurs(QRect room)
+{
+  const Palette& c = theme().colours();
+  m_p.setFont(theme().words(11));
+  const QString says = tr("sent");
+  const QRectF chip(room.left() + 0.5, room.top() + px(5) + 0.5, m_p.fontMetrics().horizontalAdvance(says) + px(10),
+                    room.height() - px(11));
+  m_p.save();
+  m_p.setRenderHint(QPainter::Antialiasing);
+  m_p.setPen(c.muted);
+  m_p.drawRoundedRect(chip, px(3), px(3));
+  m_p.restore();
+  m_p.setPen(c.muted);
+  m_p.drawText(chip, Qt::AlignCenter, says);
+  return qRound(chip.width()) + px(8);
 }
 
 void LedgerPainter::paintNotes(QRect room, const QStringList& notes)

@@ -21,6 +21,7 @@ class LedgerPainter {
     bool picked = false;   ///< among those picked
     bool focus = false;
     bool found = false;  ///< the search found it
+    bool ours = false;   ///< it was sent from here
     QStringList notes;   ///< pinned to it
     QString marker;      ///< name of the markers that stand before it
     Picoseconds gap{0};  ///< nothing was recorded for so long before it
@@ -41,6 +42,7 @@ class LedgerPainter {
   void paintSentence(QRect cell, const LedgerRows::Line& line, const Look& look);
   void paintDetail(QRect cell, const LedgerRows::Line& line);
   void paintBytes(QRect cell, const LedgerRows::Line& line);
+  int paintOurs(QRect room);
   void paintNotes(QRect room, const QStringList& notes);
   void text(QRect cell, const QString& text, bool data, const QColor& colour, bool right = false);
 

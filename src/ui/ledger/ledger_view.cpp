@@ -9,6 +9,7 @@
 #include <limits>
 
 #include "core/base/time_text.h"
+#include "core/view/sent_lines.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_painter.h"
 #include "ui/theme/theme.h"
@@ -468,6 +469,14 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
   }
 }
 
+/// Whether the line that begins then was sent from here.
+bool LedgerView::isOurs(const StreamId& stream, Picoseconds begin) const
+{
+  const StreamView* const view =
+      m_engine.capture() == nullptr || m_engine.capture()->sent.empty() ? nullptr : m_engine.find(stream);
+  return view != nullptr && wasSent(*m_engine.capture(), view->channels, begin);
+}
+
 void LedgerView::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
@@ -514,6 +523,7 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
       }
       // Of those of another segment nothing is known here.
       if (source.id.segment == SegmentId::None) {
+        look.ours = isOurs(source.id, line.begin);
         for (const TimeRange& gap : m_engine.capture()->gaps)
           look.gap = gap.begin > before && gap.begin <= line.begin ? gap.length() : look.gap;
       }

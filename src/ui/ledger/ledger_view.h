@@ -85,6 +85,8 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
   void noteWanted();
   void alikeWanted(bool byName, bool forward);
   void partnerWanted();
+  /// A recording is to begin when a bus says this.
+  void startWanted(const QString& term);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -98,6 +100,7 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
 
  private:
   void refresh();
+  bool isOurs(const StreamId& stream, Picoseconds begin) const;
   const Marker* markerOfZero() const;
   void updateZeroLabel();
   void followSelection();

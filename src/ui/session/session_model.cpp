@@ -193,6 +193,25 @@ void SessionModel::plan(const CapturePlan& plan)
   Q_EMIT planned();
 }
 
+void SessionModel::keepSend(const SendLine& line)
+{
+  constexpr std::size_t kMost = 50;
+  std::vector<SendLine>& sends = m_value.sends;
+  if (!sends.empty() && sends.front() == line)
+    return;
+  std::erase(sends, line);
+  sends.insert(sends.begin(), line);
+  if (sends.size() > kMost)
+    sends.pop_back();
+  Q_EMIT sendsChanged();
+}
+
+void SessionModel::forgetSend(const SendLine& line)
+{
+  if (std::erase(m_value.sends, line) > 0)
+    Q_EMIT sendsChanged();
+}
+
 void SessionModel::takeCapture(const QString& path, const std::vector<Bus>& own)
 {
   m_steps.clear();

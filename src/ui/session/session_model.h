@@ -51,6 +51,9 @@ class SessionModel : public QObject {
   // None of these is a step.
   void look(const InView& view) { m_value.view = view; }
   void plan(const CapturePlan& plan);
+  /// It was sent: first in the list, once.
+  void keepSend(const SendLine& line);
+  void forgetSend(const SendLine& line);
   /// Columns as they are when nobody has chosen any: what the first choice goes back to.
   void assumeColumns(const std::string& list, const std::vector<ColumnPlace>& columns);
   /// Another capture is open: the way back ends here.
@@ -77,6 +80,8 @@ class SessionModel : public QObject {
   void changed(const bexto::SessionChange& change);
   /// What is to be captured next is another.
   void planned();
+  /// What was sent before is another list.
+  void sendsChanged();
 
  private:
   class Step;

@@ -278,34 +278,6 @@ QWidget* MainWindow::makeStatusLine()
   return bar;
 }
 
-void MainWindow::connectSource()
-{
-  using State = CaptureSource::State;
-  CaptureSource& source = m_engine->source();
-  connect(&source, &CaptureSource::stateChanged, this, [this, &source](State before) {
-    if (source.isOpening() && !source.isRecording())
-      m_notice->showProgress(NoticeBar::Work::Opening, tr("Opening %1").arg(QFileInfo(source.path()).fileName()));
-    else
-      m_notice->endProgress(NoticeBar::Work::Opening);
-    // A capture that broke off can go on; the address may have to be another.
-    if (source.state() == State::Failed) {
-      m_notice->showError(source.message());
-      if (source.wasRecording())
-        m_notice->offer(tr("Connect again"));
-    }
-    const bool was = before == State::Live || before == State::Ending;
-    if (was != source.isLive()) {
-      m_ledgers->setLive(m_engine->isLive());
-      if (m_engine->isLive())
-        showGrowth();
-    }
-    updateStatus();
-  });
-  connect(&source, &CaptureSource::progressed, this,
-          [this](double fraction) { m_notice->setProgress(NoticeBar::Work::Opening, fraction); });
-  connect(&source, &CaptureSource::cancelled, this, [this] { m_notice->showNote(tr("Opening was cancelled.")); });
-}
-
 void MainWindow::connectEngine()
 {
   connect(m_engine, &Engine::captureChanged, this, [this] {

@@ -1,0 +1,181 @@
+// Send: in the Bench of a real window, to an instrument, a serial line and a CAN interface of the rig.
+#include "ui/bench/send_row.h"
+
+#include <QLabel>
+
+#include "core/store/session_store.h"
+#include "core/view/sent_lines.h"
+#include "rig/peers/can_peer.h"
+#include "rig/peers/serial_peer.h"
+#include "support/instrument_bench.h"
+#include "support/sessions.h"
+#include "support/window_fixture.h"
+#include "ui/bench/bench_panel.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace bexto::ui;
+using namespace std::chrono_literals;
+
+namespace {
+
+class Send : public WindowTest {
+ protected:
+  BenchPanel& bench() { return window().bench(); }
+  CaptureSource& source() { return engine().source(); }
+  template <typename Widget>
+  Widget& part(const char* name)
+  {
+    auto* const widget = bench().findChild<Widget*>(QString::fromLatin1(name));
+    EXPECT_NE(widget, nullptr) << name;
+    return *widget;
+  }
+  void open(const std::string& url)
+  {
+    CapturePlan plan = session().value().plan;
+    plan.source = url;
+    session().plan(plan);
+    bench().setOpen(true);
+    ASSERT_TRUE(waitFor([this] { return !bench().facts().inputs.empty(); }));
+  }
+  void type(const QString& line)
+  {
+    auto& edit = part<QLineEdit>("sendLine");
+    edit.setText(line);
+    QTest::keyClick(&edit, Qt::Key_Return);
+  }
+  std::size_t ours()
+  {
+    std::size_t count = 0;
+    for (int place = 0; place < engine().busCount(); ++place) {
+      for (const StreamView& stream : engine().bus(place).streams) {
+        for (std::uint64_t i = 0; i < stream.transactions.size(); ++i)
+          count += wasSent(*engine().capture(), stream.channels, stream.transactions.beginOf(i)) ? 1U : 0U;
+      }
+    }
+    return count;
+  }
+  bool stopAndWait()
+  {
+    bench().stop();
+    return waitFor([this] { return !source().isRecording(); }, 20000) && waitIdle();
+  }
+};
+
+}  // namespace
+
+TEST_F(Send, ATransferIsPutOnTheWiresAndTheBoardAnswers)
+{
+  const InstrumentBench instrument(1);
+  session().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  open(instrument.url());
+  EXPECT_TRUE(bench().findChild<SendRow*>()->isVisible());
+  EXPECT_EQ(part<QLineEdit>("sendLine").placeholderText(), QStringLiteral("2A write 10 read 3"));
+  // Nothing is recorded yet: to send begins it.
+  type(QStringLiteral("2A write 10 read 3"));
+  EXPECT_TRUE(source().isRecording());
+  ASSERT_TRUE(waitFor([this] { return engine().capture() && !engine().capture()->sent.empty(); }, 20000));
+  ASSERT_TRUE(stopAndWait());
+  EXPECT_EQ(ours(), 1U);
+  EXPECT_TRUE(session().value().sends.size() == 1 && session().value().sends[0].text == "2A write 10 read 3");
+  EXPECT_EQ(session().value().sends[0].bus, session().value().buses[0].id);
+}
+
+TEST_F(Send, WhatIsWrongIsSaidAndNotSent)
+{
+  const InstrumentBench instrument(1);
+  session().addBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"));
+  open(instrument.url());
+  type(QStringLiteral("2A poke"));
+  EXPECT_FALSE(source().isRecording());
+  EXPECT_TRUE(part<QLabel>("sendHelp").text().contains(QStringLiteral("2A write 10 read 3")));
+  EXPECT_FALSE(part<QPushButton>("sendNow").isEnabled());
+  EXPECT_TRUE(session().value().sends.empty());
+  part<QLineEdit>("sendLine").setText(QStringLiteral("2A write 10"));
+  part<QComboBox>("sendEvery").setEditText(QStringLiteral("soon"));
+  EXPECT_FALSE(part<QPushButton>("sendNow").isEnabled());
+}
+
+TEST_F(Send, ASerialLineNeedsNoBusAndAnswers)
+{
+  rig::SerialPeer peer;
+  ASSERT_TRUE(peer.open());
+  open("serial:" + peer.port().toStdString() + "?baud=115200");
+  EXPECT_FALSE(part<QComboBox>("benchRate").isEnabled()) << "nobody samples characters";
+  type(QStringLiteral("\"level?\" 0D 0A"));
+  ASSERT_TRUE(waitFor([this] { return engine().capture() && engine().busCount() == 1 && ours() == 1; }, 20000));
+  ASSERT_TRUE(waitFor([this] { return engine().capture()->channels.at(0).records->size() > 0; }));
+  EXPECT_TRUE(part<QLabel>("benchStatus").text().contains(QStringLiteral("sent 1")));
+  ASSERT_TRUE(stopAndWait());
+  EXPECT_EQ(engine().bus(0).streams.size(), 2U) << "received and sent";
+  EXPECT_EQ(ours(), 1U);
+  // The kept line is a click away, though its bus was none when it was sent.
+  const auto pills = bench().findChild<SendRow*>()->findChildren<QPushButton*>();
+  const auto pill = std::find_if(pills.begin(), pills.end(),
+                                 [](QPushButton* b) { return b->text().contains(QStringLiteral("level?")); });
+  ASSERT_NE(pill, pills.end());
+  QTest::mouseClick(*pill, Qt::LeftButton);
+  EXPECT_TRUE(source().isRecording());
+  ASSERT_TRUE(waitFor([this] { return source().status().sent == 1; }, 20000));
+  ASSERT_TRUE(stopAndWait());
+}
+
+TEST_F(Send, FramesAreSentEverySoOftenUntilItIsEnded)
+{
+  rig::CanPeer peer(QStringLiteral("virtualcan"), QStringLiteral("can0"));
+  ASSERT_TRUE(peer.connectDevice());
+  open("can://can0?plugin=virtualcan");
+  part<QComboBox>("sendEvery").setEditText(QStringLiteral("20 ms"));
+  type(QStringLiteral("122 0B 01"));
+  ASSERT_TRUE(waitFor([this] { return source().status().sent >= 5; }, 20000));
+  auto& button = part<QPushButton>("sendNow");
+  EXPECT_EQ(button.text(), QStringLiteral("End"));
+  QTest::mouseClick(&button, Qt::LeftButton);
+  EXPECT_EQ(button.text(), QStringLiteral("Send"));
+  ASSERT_TRUE(stopAndWait());
+  EXPECT_GE(ours(), 5U);
+  EXPECT_EQ(ours(), engine().capture()->sent.size());
+  EXPECT_TRUE(engine().capture()->isOnlyRecords());
+}
+
+TEST_F(Send, TheListAndWhatWasSentAreKeptWithTheSession)
+{
+  rig::SerialPeer peer;
+  ASSERT_TRUE(peer.open());
+  open("serial:" + peer.port().toStdString());
+  type(QStringLiteral("\"help\" 0A"));
+  ASSERT_TRUE(waitFor([this] { return engine().capture() && engine().busCount() == 1 && ours() == 1; }, 20000));
+  ASSERT_TRUE(stopAndWait());
+  const Folder folder;
+  const std::string path = folder / "sent.bexto";
+  ASSERT_TRUE(waitFor([this] { return workspace().keeper.isIdle(); }));
+  workspace().keeper.saveAs(toQString(path));
+  ASSERT_TRUE(waitFor([this] { return workspace().keeper.isIdle() && !workspace().keeper.isSaving(); }, 20000));
+  const auto opened = SessionStore::open(path);
+  ASSERT_TRUE(opened) << opened.error().text();
+  EXPECT_EQ(opened->file.session.sends, session().value().sends);
+  ASSERT_EQ(opened->file.segments.size(), 1U);
+  EXPECT_EQ(opened->file.segments[0].capture->sent, engine().capture()->sent);
+}
+
+TEST_F(Send, ALineOfTheListCanBeWhatARecordingBeginsWith)
+{
+  rig::CanPeer peer(QStringLiteral("virtualcan"), QStringLiteral("can0"));
+  ASSERT_TRUE(peer.connectDevice());
+  open("can://can0?plugin=virtualcan");
+  bench().record();
+  ASSERT_TRUE(waitFor(
+      [this] {
+        return engine().capture() && engine().busCount() == 1 && !engine().bus(0).streams.empty() &&
+               engine().bus(0).streams[0].transactions.size() > 3;
+      },
+      20000));
+  ASSERT_TRUE(stopAndWait());
+  Q_EMIT window().ledger().startWanted(QStringLiteral("id:121"));
+  EXPECT_EQ(session().value().plan.start.query, "id:121");
+  EXPECT_TRUE(bench().isOpen());
+  bench().record();
+  ASSERT_TRUE(waitFor([this] { return !source().isRecording(); }, 20000));
+  ASSERT_TRUE(waitIdle());
+  ASSERT_TRUE(engine().capture()->trigger);
+}
