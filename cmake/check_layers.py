@@ -51,7 +51,8 @@ ALLOWED.update({folder: [*CORE, "live", *may] for folder, may in UI.items()})
 QT_ONLY_CORE = ("live", "cli", "ui/session", "ui/engine", "ui/job", "ui/keeper")  # no widget in them
 ROOM_MAY = ["core/base", "core/signal", "core/decode"]  # and no other room
 QT_FREE = ("core/", "rig")
-QT_MAY = ("rig/main.cpp", "rig/instrument/server.h", "rig/instrument/server.cpp", "rig/peers/can_peer.h",
+QT_MAY = ("rig/main.cpp", "rig/instrument/server.h", "rig/instrument/server.cpp", "rig/instrument/served_instrument.h",
+          "rig/instrument/served_instrument.cpp", "rig/peers/can_peer.h",
           "rig/peers/can_peer.cpp", "rig/peers/serial_peer.h", "rig/peers/serial_peer.cpp")  # what is on a port
 OF_A_BUS = ("live/can_source.h", "live/can_source.cpp", "live/serial_source.h", "live/serial_source.cpp",
             "live/sources.cpp")  # interfaces of one bus: they make its records

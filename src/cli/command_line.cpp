@@ -374,8 +374,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
                    "session has")
       ->expected(1)
       ->take_all();
-  CLI::App* capture =
-      app.add_subcommand("capture", "Take a capture from an instrument, a CAN interface or a serial port");
+  CLI::App* capture = app.add_subcommand("capture", "Take a capture from what is connected");
   capture
       ->add_option("--source", texts.source,
                    "Where from: scpi://HOST:PORT, can://can0, serial:/dev/ttyUSB0?baud=115200")

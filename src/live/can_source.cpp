@@ -82,8 +82,8 @@ Result<SourceFacts> CanSource::open(const std::stop_token& stop)
   if (!qEnvironmentVariableIsSet("QT_LOGGING_RULES"))
     QLoggingCategory::setFilterRules(QStringLiteral("qt.canbus*=false"));
   QString message;
-  m_device.reset(QCanBus::instance()->createDevice(QString::fromStdString(m_address.plugin),
-                                                   QString::fromStdString(m_address.interface), &message));
+  m_device.reset(QCanBus::instance()->createDevice(
+      QString::fromStdString(m_address.plugin), QString::fromStdString(m_address.at + m_address.interface), &message));
   if (!m_device)
     return fail(ErrorCode::Unreadable, say("cannot be opened: {}", message.toStdString()), m_address.interface,
                 say("is the interface there, and up?"));

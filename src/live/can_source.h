@@ -11,12 +11,13 @@ namespace bexto::live {
 
 /// A CAN interface of this computer, at "can://INTERFACE?bitrate=500000": frames with the times that the system gives
 /// them, and a controller's reports of errors. `plugin` is the Qt SerialBus plugin that has it: socketcan unless the
-/// address says `plugin=`.
+/// address says `plugin=`; the virtual one may be on another port, `server=HOST:PORT`.
 class CanSource final : public LiveSource {
  public:
   struct Address {
     std::string plugin = "socketcan";
     std::string interface;
+    std::string at;               ///< stands before its name for the plugin: "tcp://127.0.0.1:35468/"
     std::uint32_t bitrate = 0;    ///< 0: as it is set up
     std::uint32_t fdBitrate = 0;  ///< the same
   };

@@ -22,7 +22,10 @@ constexpr std::size_t kInputTx = 1;
 
 std::string nameOf(const std::string& port)
 {
-  return port.substr(port.rfind('/') + 1);
+  // "ttyUSB0", and of a folder of them "pts3".
+  std::string name = port.starts_with("/dev/") ? port.substr(5) : port.substr(port.rfind('/') + 1);
+  std::erase(name, '/');
+  return name;
 }
 
 /// What the driver had no room for, since it was opened; -1: it does not count.
@@ -147,11 +150,13 @@ Result<void> SerialSource::send(const Outgoing& what, const CapturePlan& /*plan*
                 say("choose a UART bus to send on"));
   const QByteArray characters(reinterpret_cast<const char*>(record.data()) + kHeadBytes,
                               static_cast<qsizetype>(record.size() - kHeadBytes));
+  const std::int64_t begun = m_clock.now();
   if (!m_port || m_port->write(characters) != characters.size() || !m_port->waitForBytesWritten(1000))
     return fail(ErrorCode::Unwritable,
                 say("not all was sent: {}", m_port ? m_port->errorString().toStdString() : std::string()),
                 m_address.port);
-  add(kInputTx, m_clock.now(), characters, true);
+  // As it goes out on the wire.
+  add(kInputTx, begun + characterTime() * characters.size(), characters, true);
   return {};
 }
 

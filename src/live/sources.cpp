@@ -56,6 +56,9 @@ Result<std::unique_ptr<LiveSource>> canSource(const std::string& text, const QUr
   address.interface = text.substr(kScheme, text.find_first_of("/?", kScheme) - kScheme);
   if (query.hasQueryItem(QStringLiteral("plugin")))
     address.plugin = query.queryItemValue(QStringLiteral("plugin")).toStdString();
+  // Qt's virtual bus is on a port of some computer.
+  if (query.hasQueryItem(QStringLiteral("server")))
+    address.at = "tcp://" + query.queryItemValue(QStringLiteral("server")).toStdString() + "/";
   const auto bitrate = numberOf(query, "bitrate", 0);
   const auto fdBitrate = numberOf(query, "fd_bitrate", 0);
   if (!bitrate || !fdBitrate)

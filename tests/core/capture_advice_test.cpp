@@ -165,3 +165,21 @@ TEST(CapturePlan, AFileKeepsItWhole)
   for (const char* const wrong : {"", "{", "[]", "{\"rate\":\"fast\"}", "{\"channels\":3}", "{\"wires\":\"nonsense\"}"})
     EXPECT_EQ(planOfText(wrong).start, StartCondition()) << wrong;
 }
+
+TEST(CaptureAdvice, OfFramesNobodySamplesAnything)
+{
+  CaptureLimits limits;
+  limits.frames = true;
+  limits.disk = 5'000'000'000;
+  CapturePlan plan;
+  PlannedBus slow{*parseBusSpec("log=uart,rx=rx,baud=9600"), 9600};
+  auto advice = adviceFor(plan, limits, {slow});
+  ASSERT_EQ(advice.size(), 1U);
+  EXPECT_EQ(advice[0].gravity, CaptureAdvice::Gravity::Good);
+  EXPECT_NE(advice[0].text.find("5.0 GB"), std::string::npos) << advice[0].text;
+  plan.start = *parseWireCondition("rx=falling");
+  advice = adviceFor(plan, limits, {slow});
+  ASSERT_EQ(advice.size(), 2U);
+  EXPECT_EQ(advice[0].gravity, CaptureAdvice::Gravity::Fail);
+  EXPECT_EQ(advice[0].mend, CaptureAdvice::Mend::None);
+}

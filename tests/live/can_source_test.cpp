@@ -11,6 +11,7 @@
 #include "core/decode/decoder.h"
 #include "core/decode/protocol.h"
 #include "support/live_capture.h"
+#include "support/virtual_can.h"
 
 using namespace bexto;
 using namespace bexto::live;
@@ -23,7 +24,8 @@ class CanSourceTest : public testing::Test {
  protected:
   void SetUp() override
   {
-    m_peer.reset(QCanBus::instance()->createDevice(QStringLiteral("virtualcan"), QStringLiteral("can0")));
+    m_peer.reset(QCanBus::instance()->createDevice(QStringLiteral("virtualcan"),
+                                                   QString::fromStdString(test::virtualCan("can0"))));
     ASSERT_TRUE(m_peer);
     m_peer->setConfigurationParameter(QCanBusDevice::CanFdKey, true);
     ASSERT_TRUE(m_peer->connectDevice());
@@ -40,7 +42,7 @@ class CanSourceTest : public testing::Test {
   static CapturePlan plan()
   {
     CapturePlan plan;
-    plan.source = "can://can0?plugin=virtualcan";
+    plan.source = test::virtualCanUrl("can0");
     return plan;
   }
   static std::uint64_t recordsOf(const std::shared_ptr<const Capture>& capture)

@@ -8,6 +8,7 @@
 #include "rig/peers/can_peer.h"
 #include "rig/peers/serial_peer.h"
 #include "support/live_capture.h"
+#include "support/virtual_can.h"
 
 using namespace bexto;
 using namespace bexto::live;
@@ -33,10 +34,10 @@ std::string saidIn(const Capture& capture)
 
 TEST(Peers, TheDrivesSayTheirPositionsAndAnswerACommand)
 {
-  rig::CanPeer peer(QStringLiteral("virtualcan"), QStringLiteral("can1"));
+  rig::CanPeer peer(QStringLiteral("virtualcan"), QString::fromStdString(test::virtualCan("can1")));
   ASSERT_TRUE(peer.connectDevice()) << peer.errorString().toStdString();
   CapturePlan plan;
-  plan.source = "can://can1?plugin=virtualcan";
+  plan.source = test::virtualCanUrl("can1");
   Outbox outbox;
   test::LiveCapture live(plan, {}, &outbox);
   ASSERT_TRUE(live.until([&] { return live.capture() && live.capture()->channels[0].records->size() > 4; }));

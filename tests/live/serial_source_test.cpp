@@ -96,7 +96,7 @@ TEST_F(SerialSourceTest, CharactersComeWithTheTimesOfTheirArrival)
   EXPECT_GE(said.begins[15], between);
   // One behind the other, as they were on the wire: ten bits at 115200.
   EXPECT_NEAR(toSeconds(said.begins[15] - said.begins[14]), 10 / 115200.0, 1e-7);
-  EXPECT_EQ(live.status().source, m_name.substr(m_name.rfind('/') + 1) + " 115200 8N1");
+  EXPECT_EQ(live.status().source, "pts" + m_name.substr(m_name.rfind('/') + 1) + " 115200 8N1");
 }
 
 TEST_F(SerialSourceTest, WhatIsSentIsALineOfItsOwnAndOurs)

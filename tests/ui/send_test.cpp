@@ -9,6 +9,7 @@
 #include "rig/peers/serial_peer.h"
 #include "support/instrument_bench.h"
 #include "support/sessions.h"
+#include "support/virtual_can.h"
 #include "support/window_fixture.h"
 #include "ui/bench/bench_panel.h"
 
@@ -122,9 +123,9 @@ TEST_F(Send, ASerialLineNeedsNoBusAndAnswers)
 
 TEST_F(Send, FramesAreSentEverySoOftenUntilItIsEnded)
 {
-  rig::CanPeer peer(QStringLiteral("virtualcan"), QStringLiteral("can0"));
+  rig::CanPeer peer(QStringLiteral("virtualcan"), QString::fromStdString(virtualCan("can0")));
   ASSERT_TRUE(peer.connectDevice());
-  open("can://can0?plugin=virtualcan");
+  open(virtualCanUrl("can0"));
   part<QComboBox>("sendEvery").setEditText(QStringLiteral("20 ms"));
   type(QStringLiteral("122 0B 01"));
   ASSERT_TRUE(waitFor([this] { return source().status().sent >= 5; }, 20000));
@@ -160,9 +161,9 @@ TEST_F(Send, TheListAndWhatWasSentAreKeptWithTheSession)
 
 TEST_F(Send, ALineOfTheListCanBeWhatARecordingBeginsWith)
 {
-  rig::CanPeer peer(QStringLiteral("virtualcan"), QStringLiteral("can0"));
+  rig::CanPeer peer(QStringLiteral("virtualcan"), QString::fromStdString(virtualCan("can0")));
   ASSERT_TRUE(peer.connectDevice());
-  open("can://can0?plugin=virtualcan");
+  open(virtualCanUrl("can0"));
   bench().record();
   ASSERT_TRUE(waitFor(
       [this] {

@@ -5,12 +5,11 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QEventLoop>
-#include <QThread>
-#include <atomic>
-#include <memory>
+#include <QLineEdit>
+#include <QPushButton>
 
 #include "core/decode/bus_spec.h"
-#include "rig/instrument/server.h"
+#include "rig/instrument/served_instrument.h"
 #include "ui/bench/bench_panel.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/window/main_window.h"
@@ -34,37 +33,6 @@ void settle(int milliseconds)
   wait(milliseconds, [] { return false; });
 }
 
-/// In a thread of its own, as another program would be.
-class Instrument {
- public:
-  Instrument()
-  {
-    m_thread.reset(QThread::create([this] {
-      bexto::rig::InstrumentServer server(1187, bexto::rig::Traffic::Lock, 1.0);
-      QEventLoop loop;
-      m_loop = &loop;
-      m_port = server.listen(0) ? server.port() : -1;
-      loop.exec();
-    }));
-    m_thread->start();
-    while (m_port == 0)
-      QThread::msleep(1);
-  }
-  ~Instrument()
-  {
-    QMetaObject::invokeMethod(m_loop, &QEventLoop::quit, Qt::QueuedConnection);
-    m_thread->wait();
-  }
-  Instrument(const Instrument&) = delete;
-  Instrument& operator=(const Instrument&) = delete;
-  std::string url() const { return fmt::format("scpi://127.0.0.1:{}", m_port.load()); }
-
- private:
-  std::unique_ptr<QThread> m_thread;
-  std::atomic<int> m_port = 0;
-  std::atomic<QEventLoop*> m_loop = nullptr;
-};
-
 void waitForEnd(MainWindow& window)
 {
   wait(20000, [&] { return !window.engine().source().isRecording(); });
@@ -72,11 +40,32 @@ void waitForEnd(MainWindow& window)
   settle(400);
 }
 
+/// What is sent while it records, and what comes back.
+bool takeSend(MainWindow& window, const QDir& folder)
+{
+  window.bench().findChild<QPushButton*>(QStringLiteral("benchShowSend"))->setChecked(true);
+  auto* const line = window.bench().findChild<QLineEdit*>(QStringLiteral("sendLine"));
+  window.ledgers().filter().setText(QStringLiteral("bus:sensors"));
+  std::size_t sent = 0;
+  for (const char* const text : {"52 write 01 F0 read 4", "33 write 10", "2A write 10 read 3"}) {
+    line->setText(QString::fromLatin1(text));
+    Q_EMIT line->returnPressed();
+    const std::size_t before = sent;
+    wait(5000, [&] { return (sent = window.engine().capture()->sent.size()) > before; });
+    settle(150);
+  }
+  settle(300);
+  const bool good = window.grab().save(folder.filePath(QStringLiteral("send.png")));
+  window.ledgers().filter().setText({});
+  window.bench().findChild<QPushButton*>(QStringLiteral("benchShowSend"))->setChecked(false);
+  return good;
+}
+
 }  // namespace
 
 bool takeBench(const QDir& folder)
 {
-  const Instrument instrument;
+  const bexto::rig::ServedInstrument instrument(1.0);
   bexto::ui::Workspace workspace;
   MainWindow window(workspace);
   window.resize(1280, 800);
@@ -92,6 +81,7 @@ bool takeBench(const QDir& folder)
   wait(20000, [&] { return window.engine().isLive() && window.engine().whole().end > 4s; });
   settle(200);
   bool good = window.grab().save(folder.filePath(QStringLiteral("live.png")));
+  good = good && takeSend(window, folder);
   window.engine().source().end();
   waitForEnd(window);
 

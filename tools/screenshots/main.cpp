@@ -288,13 +288,7 @@ int main(int argc, char** argv)
   selectAt(window, 5183600us, 5, true);
   window.focus().show({5183530us, 5183680us});
   good = good && take(window, folder, "can-error.png");
-  // A status of lamp 2, opened in the list.
-  selectAt(window, 54ms, 6, true);
-  window.focus().show({53900us, 58800us});
-  window.ledger().openLine(window.ledger().current(), true);
-  good = good && take(window, folder, "lin.png");
   // All buses on one axis.
-  window.ledger().openLine(window.ledger().current(), false);
   window.timeline().heads().toggleWires();
   selectAt(window, 1209us);
   window.focus().show({1100us, 5400us});

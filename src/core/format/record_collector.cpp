@@ -25,7 +25,7 @@ std::string knownLinkTypes()
 {
   std::string known;
   for (const Protocol* const protocol : protocols()) {
-    if (const auto type = protocol->facts().linkType)
+    if (const auto type = protocol->facts().linkType; type && *type < kFirstOwnLinkType)
       known += fmt::format("{}{} ({})", known.empty() ? "" : ", ", *type, protocol->label());
   }
   return known;

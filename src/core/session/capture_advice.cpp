@@ -154,6 +154,20 @@ CaptureAdvice adviceOnMemory(const CapturePlan& plan, const CaptureLimits& limit
   return advice;
 }
 
+/// Of a source without wires.
+std::vector<CaptureAdvice> adviceOnFrames(const CapturePlan& plan, const CaptureLimits& limits)
+{
+  using Kind = StartCondition::Kind;
+  std::vector<CaptureAdvice> all;
+  if (plan.start.kind != Kind::Now && plan.start.kind != Kind::Event)
+    all.push_back({CaptureAdvice::Gravity::Fail, say("Start"),
+                   say("frames come without wires: begin at once, or when a bus says something")});
+  all.push_back(
+      {CaptureAdvice::Gravity::Good, say("Room"),
+       say("frames are kept as they come: {} are free on the disk", sizeText(static_cast<double>(limits.disk)))});
+  return all;
+}
+
 }  // namespace
 
 double roundRateUp(double rate)
@@ -171,6 +185,8 @@ double roundRateUp(double rate)
 std::vector<CaptureAdvice> adviceFor(const CapturePlan& asked, const CaptureLimits& limits,
                                      const std::vector<PlannedBus>& buses)
 {
+  if (limits.frames)
+    return adviceOnFrames(asked, limits);
   CapturePlan plan = asked;
   if (plan.rate <= 0) {
     plan.rate = kUsualRate;

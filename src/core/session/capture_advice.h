@@ -18,6 +18,7 @@ struct CaptureLimits {
   std::uint64_t memory = 0;  ///< of the instrument, bytes
   std::uint64_t disk = 0;    ///< free where sessions are kept, bytes
   std::size_t inputs = 0;    ///< of the instrument: what a sample's size depends on
+  bool frames = false;       ///< it hands over frames, and nobody samples anything
   double transitions = 0;    ///< a second, of all channels together, as was seen last
 };
 

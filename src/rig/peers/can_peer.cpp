@@ -3,6 +3,7 @@
 
 #include <QCanBus>
 #include <QCanBusFrame>
+#include <QLoggingCategory>
 #include <QVariant>
 #include <array>
 #include <chrono>
@@ -40,6 +41,9 @@ CanPeer::CanPeer(const QString& plugin, const QString& interface, QObject* paren
 
 bool CanPeer::connectDevice()
 {
+  // Plugins talk of what is none of a user's business.
+  if (!qEnvironmentVariableIsSet("QT_LOGGING_RULES"))
+    QLoggingCategory::setFilterRules(QStringLiteral("qt.canbus*=false"));
   m_device.reset(QCanBus::instance()->createDevice(m_plugin, m_interface, &m_error));
   if (!m_device)
     return false;

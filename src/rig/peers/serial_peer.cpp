@@ -64,14 +64,18 @@ void SerialPeer::take()
       m_line += c;
       continue;
     }
+    QByteArray answer;
     if (m_line == "level?")
-      say("level 98.108 m (status ok)");
+      answer = "level 98.108 m (status ok)";
     else if (m_line == "gates?")
-      say("gate 1 closed, gate 2 closed");
+      answer = "gate 1 closed, gate 2 closed";
     else if (m_line == "help")
-      say("level? gates? help");
+      answer = "level? gates? help";
     else if (!m_line.isEmpty())
-      say("? " + m_line.left(40));
+      answer = "? " + m_line.left(40);
+    // What was asked takes its time on a wire, and so does thinking.
+    if (!answer.isEmpty())
+      QTimer::singleShot(12ms, this, [this, answer] { say(answer); });
     m_line.clear();
   }
   if (m_line.size() > 1000)

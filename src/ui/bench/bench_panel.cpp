@@ -2,6 +2,7 @@
 #include "ui/bench/bench_panel.h"
 
 #include <QComboBox>
+#include <QCompleter>
 #include <QDir>
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -204,6 +205,9 @@ QWidget* BenchPanel::makeSourceRow()
   row->setSpacing(8);
   m_source = dataEdit(tr("Source"), "benchSource", 220);
   m_source->setPlaceholderText(tr("scpi://192.168.1.20:5025"));
+  m_source->setToolTip(
+      tr("An instrument: scpi://192.168.1.20:5025\nA CAN interface: can://can0?bitrate=500000\n"
+         "A serial port: serial:/dev/ttyUSB0?baud=115200&format=8N1"));
   connect(m_source, &QLineEdit::editingFinished, this, [this] {
     takePlan();
     if (!m_source->text().trimmed().isEmpty() && m_factsOf != m_source->text().trimmed())
@@ -319,11 +323,23 @@ void BenchPanel::setOpen(bool open)
   m_open = open;
   updateState();
   if (open) {
+    offerSources();
     if (!m_source->text().trimmed().isEmpty() && m_facts.inputs.empty())
       askSource();
     updateAdvice();
   }
   Q_EMIT openChanged(open);
+}
+
+/// What this computer has, to be completed to.
+void BenchPanel::offerSources()
+{
+  QStringList here;
+  for (const std::string& url : live::sourcesHere())
+    here << toQString(url);
+  auto* completer = new QCompleter(here, m_source);
+  completer->setFilterMode(Qt::MatchContains);
+  m_source->setCompleter(completer);
 }
 
 void BenchPanel::focusSource()
@@ -561,6 +577,7 @@ CaptureLimits BenchPanel::limits() const
   limits.fastestStream = m_facts.fastestStream;
   limits.memory = m_facts.memory;
   limits.inputs = m_facts.inputs.size();
+  limits.frames = !m_facts.records.empty();
   limits.disk = static_cast<std::uint64_t>(std::max<qint64>(0, freeWhereSessionsAre()));
   if (m_engine.capture() && m_engine.capture()->end > Picoseconds{0}) {
     double transitions = 0;
@@ -576,7 +593,8 @@ void BenchPanel::updateAdvice()
   if (!m_open)
     return;
   m_advice = adviceFor(m_session.value().plan, limits(), plannedBuses());
-  m_adviceList->show(m_advice, m_session.value().buses.size());
+  // A source of frames brings its buses with it.
+  m_adviceList->show(m_advice, m_facts.records.empty() ? m_session.value().buses.size() : m_advice.size());
 }
 
 void BenchPanel::take(std::size_t line)

@@ -59,6 +59,7 @@ class BenchPanel : public QWidget {
   void takePlan();
   void change(const std::function<void(CapturePlan&)>& with);
   void askSource();
+  void offerSources();
   void showFacts();
   void chooseChannels();
   void updateAdvice();

@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -38,7 +39,9 @@ std::optional<Picoseconds> everyOf(const QComboBox& choice)
   const QString text = choice.currentText().trimmed();
   if (text.isEmpty() || text == choice.itemText(0))
     return Picoseconds{0};
-  const auto time = parseTime(text.toStdString());
+  // "every 10 ms", and what is typed without the word.
+  static const QRegularExpression kWord(QStringLiteral("^\\D+"));
+  const auto time = parseTime(QString(text).remove(kWord).toStdString());
   if (!time || *time < Picoseconds(kShortest))
     return std::nullopt;
   return *time;
@@ -78,10 +81,11 @@ void SendRow::makeLine(QVBoxLayout& column)
   m_every->setInsertPolicy(QComboBox::NoInsert);
   m_every->setAccessibleName(tr("How often"));
   m_every->setObjectName(QStringLiteral("sendEvery"));
-  m_every->addItems(
-      {tr("once"), QStringLiteral("10 ms"), QStringLiteral("100 ms"), QStringLiteral("1 s"), QStringLiteral("10 s")});
+  m_every->addItem(tr("once"));
+  for (const char* const time : {"10 ms", "100 ms", "1 s", "10 s"})
+    m_every->addItem(tr("every %1").arg(QString::fromLatin1(time)));
   setType(*m_every, Face::Data, 12);
-  sized(*m_every, [this] { m_every->setFixedWidth(px(96)); });
+  sized(*m_every, [this] { m_every->setFixedWidth(px(132)); });
   m_send = new QPushButton(tr("Send"));
   m_send->setObjectName(QStringLiteral("sendNow"));
   m_help = new ElidedLabel;
@@ -103,7 +107,6 @@ void SendRow::makeLine(QVBoxLayout& column)
   row->addWidget(m_bus);
   row->addWidget(m_line, 3);
   row->addWidget(m_help, 2);
-  row->addWidget(caption(tr("every")));
   row->addWidget(m_every);
   row->addWidget(m_send);
   column.addLayout(row);
@@ -200,7 +203,8 @@ void SendRow::sendKept(const SendLine& line)
     return;
   m_bus->setCurrentIndex(static_cast<int>(bus));
   m_line->setText(toQString(line.text));
-  m_every->setEditText(line.every > Picoseconds{0} ? toQString(lengthText(line.every, 6)) : m_every->itemText(0));
+  m_every->setEditText(line.every > Picoseconds{0} ? tr("every %1").arg(toQString(lengthText(line.every, 6)))
+                                                   : m_every->itemText(0));
   give(bus, toQString(line.text), line.every);
 }
 

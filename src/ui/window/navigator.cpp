@@ -102,7 +102,10 @@ void Navigator::showNewest()
 {
   constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
   const Picoseconds end = m_engine.whole().end;
-  const Picoseconds length = std::min(m_focus.axis().span().length(), kLongest);
+  // Without wires there is something to see a few times a second.
+  constexpr Picoseconds kOfFrames = std::chrono::seconds{5};
+  const bool frames = m_engine.capture() && m_engine.capture()->isOnlyRecords();
+  const Picoseconds length = frames ? kOfFrames : std::min(m_focus.axis().span().length(), kLongest);
   m_focus.setAxis(TimeAxis({end - length, end}, m_focus.axis().width()));
 }
 
