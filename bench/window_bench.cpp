@@ -11,6 +11,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/format/vcd_writer.h"
+#include "live_bench.h"
 #include "table.h"
 #include "traffic.h"
 #include "ui/ledger/ledger_area.h"
@@ -349,6 +350,7 @@ void startWindow(benchmark::State& state)
 void registerAll()
 {
   constexpr auto kUnit = benchmark::kMillisecond;
+  registerLiveBenches();
   benchmark::RegisterBenchmark("window built and painted", startWindow)->Unit(kUnit);
   for (const std::int64_t zoom : {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000})
     benchmark::RegisterBenchmark("16 lanes of 10 M transitions, zoom", paintLanes)->Arg(zoom)->Unit(kUnit);

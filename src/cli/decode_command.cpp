@@ -26,6 +26,7 @@ struct Source {
   std::uint64_t next = 0;
   std::uint64_t end = 0;
   LineSet wanted;  ///< with a filter: the frames that it asks for
+  std::shared_ptr<const SentTimes> sent = nullptr;
 };
 
 /// Puts each source at its next frame that the filter asks for.
@@ -137,6 +138,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   for (const ResolvedBus& bus : buses) {
     for (const BusStream& stream : bus.streams) {
       sources.emplace_back().origin = {&bus.bus, stream.line};
+      sources.back().sent = sentOn(*capture, stream.channels);
       inputs.push_back(inputOf(*capture, stream));
     }
   }
@@ -155,7 +157,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     std::vector<ScanSource> scanned;
     scanned.reserve(sources.size());
     for (const Source& source : sources)
-      scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames)});
+      scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames), source.sent});
     auto found = scanLines(*filter, scanned, std::stop_token());
     if (!found)
       return tl::unexpected(found.error());

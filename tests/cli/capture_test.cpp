@@ -1,10 +1,14 @@
 // Captures as scripts take them: from the simulated instrument, a program of its own.
 #include <signal.h>
+#include <unistd.h>
 
 #include <chrono>
 #include <filesystem>
 #include <random>
+#include <sstream>
 #include <thread>
+
+#include <nlohmann/json.hpp>
 
 #include "core/store/session_store.h"
 #include "support/cli_run.h"
@@ -20,16 +24,18 @@ class CliCapture : public CliTest {
   void SetUp() override { startRig("--speed 0"); }
   void TearDown() override { stopRig(); }
 
-  void startRig(const std::string& options)
+  void startRig(const std::string& options) { startRigAs("instrument --port 0 " + options); }
+  /// Its address is what is captured from.
+  void startRigAs(const std::string& what)
   {
     stopRig();
     const std::string said = path("rig.txt");
     std::filesystem::remove(said);
-    m_rig = start(std::string(BEXTO_BIN) + "/bexto-rig instrument --port 0 " + options, said);
+    m_rig = start(std::string(BEXTO_BIN) + "/bexto-rig " + what, said);
     for (int i = 0; i < 1000 && contentOf(said).find('\n') == std::string::npos; ++i)
       std::this_thread::sleep_for(10ms);
     m_url = contentOf(said);
-    ASSERT_EQ(m_url.substr(0, 5), "scpi:");
+    ASSERT_NE(m_url.find(':'), std::string::npos) << m_url;
     m_url.pop_back();
   }
   void stopRig()
@@ -197,4 +203,77 @@ TEST_F(CliCapture, ALostConnectionIsSaidAndCostsNothingThatWasRecorded)
   const auto session = SessionStore::open(out);
   ASSERT_TRUE(session);
   EXPECT_GT(session->file.segments.at(0).capture->end, Picoseconds(200ms));
+}
+
+TEST_F(CliCapture, OfASerialPortTheCharactersAndWhatWasSent)
+{
+  startRigAs("serial");
+  const std::string out = path("a.bexto");
+  const Outcome done = run("capture --source '" + m_url + "' --for 1500ms --bus log=uart,rx=rx,tx=tx,baud=115200 " +
+                           "--channels 1=rx,2=tx --send 'log=\"level?\" 0D 0A' --send-every 400ms --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  EXPECT_EQ(done.err, "");
+  std::array<std::string, 2> said;
+  std::istringstream lines(run("decode --format jsonl " + out).out);
+  for (std::string line; std::getline(lines, line);) {
+    const auto frame = nlohmann::json::parse(line);
+    said[frame.at("line") == "tx" ? 1 : 0] += static_cast<char>(frame.at("value").get<int>());
+  }
+  EXPECT_NE(said[0].find("level 98.108 m (status ok)"), std::string::npos) << said[0];
+  EXPECT_NE(said[0].find("gates closed"), std::string::npos) << "it says that every second";
+  EXPECT_EQ(said[1].substr(0, 16), "level?\r\nlevel?\r\n");
+  const auto session = SessionStore::open(out);
+  ASSERT_TRUE(session);
+  EXPECT_GE(session->file.segments.at(0).capture->sent.size(), 3U);
+  const Outcome packets = run("convert " + out + " " + path("a.pcapng"));
+  EXPECT_NE(packets.status, 0) << "no open format has a place for characters";
+}
+
+TEST_F(CliCapture, OfACanInterfaceTheFramesWithoutABusBeingDescribed)
+{
+  // A port of its own: others may be using the usual one.
+  const std::string server = "127.0.0.1:" + std::to_string(32000 + ::getpid() % 700);
+  startRigAs("can --interface tcp://" + server + "/can0");
+  const std::string url = "'can://can0?plugin=virtualcan&server=" + server + "' ";
+  const std::string out = path("a.bexto");
+  const Outcome done = run("capture --source " + url + "--for 400ms --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  const Outcome frames = run("decode --format jsonl " + out);
+  EXPECT_GT(std::count(frames.out.begin(), frames.out.end(), '\n'), 10) << frames.out;
+  EXPECT_NE(frames.out.find("\"id\":289"), std::string::npos);
+  // Begun by what a bus says, and written as packets.
+  const Outcome event =
+      run("capture --source " + url + "--for 20s --start 'id:123' --before 50ms --after 50ms --out " + path("b.bexto"));
+  ASSERT_EQ(event.status, 0) << event.err;
+  EXPECT_EQ(run("convert " + path("b.bexto") + " " + path("b.pcapng")).status, 0);
+  const Outcome again = run("info --format text " + path("b.pcapng"));
+  EXPECT_NE(again.out.find("can0"), std::string::npos) << again.out;
+}
+
+TEST_F(CliCapture, WhatIsPutOnTheWiresIsAnswered)
+{
+  startRig("--speed 1");
+  const std::string out = path("a.bexto");
+  const Outcome done = run(source() + "--rate 5MHz --for 1s --bus sensors=i2c,scl=SCL,sda=SDA " +
+                           "--send 'sensors=52 write 01 F0 read 4' --out " + out);
+  ASSERT_EQ(done.status, 0) << done.err;
+  const Outcome frames = run("decode --format jsonl --filter 'address:52 read' " + out);
+  EXPECT_EQ(std::count(frames.out.begin(), frames.out.end(), '\n'), 1) << frames.out;
+  // Byte i of the memory is 7 i.
+  EXPECT_NE(frames.out.find("90979ea5"), std::string::npos) << frames.out;
+}
+
+TEST_F(CliCapture, WhatCannotBeSentIsSaidBeforeAnythingBegins)
+{
+  for (const auto& [what, says] : std::vector<std::pair<std::string, const char*>>{
+           {"--send 'sensors=2A poke'", "neither write nor read"},
+           {"--send 'drives=122 01'", "names no bus"},
+           {"--send nothing", "names no bus"},
+           {"--send 'sensors=2A write 10' --send-every 1us", "too often"}}) {
+    const Outcome done =
+        run(source() + "--for 1s --bus sensors=i2c,scl=SCL,sda=SDA " + what + " --out " + path("no.bexto"));
+    EXPECT_EQ(done.status, 2) << what;
+    EXPECT_NE(done.err.find(says), std::string::npos) << done.err;
+    EXPECT_FALSE(std::filesystem::exists(path("no.bexto")));
+  }
 }

@@ -308,3 +308,56 @@ TEST(Instrument, MisbehavesAsItIsTold)
   EXPECT_EQ(late->step(0.9), "");
   EXPECT_EQ(late->step(0.2), "1\n") << "a second late";
 }
+
+TEST(Instrument, DrivesWiresOnceTheyRestAndSaysInWhichSamples)
+{
+  const std::string pattern = ":OUTP:PATT 12288,0,3E-5,\"0:0 10000:4096 5000:12288 15000:0\"";  // D12 and D13
+  Talk idle;
+  idle.ask(pattern);
+  EXPECT_EQ(idle.ask("SYST:ERR?").substr(0, 4), "-221") << "nothing is acquired";
+  Talk driven(1.0);
+  driven.instrument().receive("SAMP:RATE 10MHZ;DEPT 200000;PRET 0;:TRIG:SOUR IMM;:INIT\n");
+  driven.step(0.001);
+  driven.instrument().receive(pattern + "\n");
+  for (int i = 0; i < 100; ++i)
+    driven.step(0.001);
+  EXPECT_EQ(driven.ask("SYST:ERR?").substr(0, 2), "0,");
+  const std::string answer = driven.ask("FETC? 0,200000");
+  const std::size_t digits = static_cast<std::size_t>(answer.at(1) - '0');
+  const std::string content = answer.substr(2 + digits);
+  ASSERT_EQ(littleAt<std::uint32_t>(content, 28), 1U);
+  const auto first = littleAt<std::uint64_t>(content, Acquisition::kHead);
+  EXPECT_EQ(littleAt<std::uint64_t>(content, Acquisition::kHead + 8), 300U) << "30 us at 10 MS/s";
+  EXPECT_EQ(littleAt<std::uint64_t>(content, Acquisition::kHead + 16), 12288U);
+  const auto levelAt = [&](std::uint64_t sample) {
+    return littleAt<std::uint16_t>(content, Acquisition::kHead + 24 + 2 * sample) & 0x3000U;
+  };
+  EXPECT_EQ(levelAt(first + 50), 0U);
+  EXPECT_EQ(levelAt(first + 120), 0x1000U);
+  EXPECT_EQ(levelAt(first + 200), 0x3000U);
+  EXPECT_EQ(levelAt(first + 320), 0U) << "and let go of again";
+}
+
+TEST(Instrument, APatternThatIsNoneIsAnError)
+{
+  Talk talk(1.0);
+  talk.instrument().receive("SAMP:DEPT 1E6;:INIT\n");
+  talk.step(0.0001);
+  const auto refused = [&](const std::string& parameters, const char* number) {
+    talk.instrument().receive(":OUTP:PATT " + parameters + "\nSYST:ERR?\n");
+    std::string answer;
+    for (int i = 0; i < 10 && answer.find('\n') == std::string::npos; ++i)
+      answer += talk.step(0.0001);
+    EXPECT_EQ(answer.substr(0, 4), number) << parameters;
+  };
+  refused("3,3,1E-3", "-109");
+  refused("3,3,1E-3,0:3", "-104");
+  refused("3,3,1E-3,\"\"", "-151");
+  refused("3,3,1E-3,\"5:3\"", "-151");
+  refused("3,3,1E-3,\"0:3,5:1\"", "-151");
+  refused("3,3,1E-3,\"0:3 5:99999\"", "-151");
+  refused("3,3,1E-3,\"0:3 99999999999:1\"", "-151");
+  refused("3,3,1E-6,\"0:3 5000:1\"", "-221");
+  refused("99999,3,1E-3,\"0:3\"", "-222");
+  refused("3,3,2,\"0:3\"", "-222");
+}

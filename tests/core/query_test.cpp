@@ -223,7 +223,7 @@ TEST(Completion, OffersKeysWordsAndValuesThatOccur)
   EXPECT_THAT(offered("protocol:s"), testing::ElementsAre("spi"));
   EXPECT_THAT(offered("kind:rem"), testing::ElementsAre("remote"));
   EXPECT_THAT(offered("address_ack:"), testing::ElementsAre("yes", "no"));
-  EXPECT_THAT(offered("(sen", occurring), testing::ElementsAre("sensors"));
+  EXPECT_THAT(offered("(sen", occurring), testing::ElementsAre("sent", "sensors"));
   EXPECT_THAT(offered("lev", occurring), testing::ElementsAre("bus:\"Level heads\""));
   EXPECT_TRUE(offered("text:\"add", occurring).empty()) << "inside quotes nobody knows";
   EXPECT_EQ(completionsAt("read address:2A x", 14, occurring).replaces, (TextSpan{13, 15}));

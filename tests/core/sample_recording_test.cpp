@@ -196,3 +196,22 @@ TEST(SampleRecording, RefusesWhatIsNoBlock)
   EXPECT_FALSE(to.take({std::int64_t{1} << 62U, 32, false, bytes})) << "a gap of months";
   EXPECT_EQ(to.next(), 37);
 }
+
+TEST(SampleRecording, WhatTheInstrumentDroveIsASpanOnEachOfItsChannels)
+{
+  const Samples samples = randomSamples(3000, 5);
+  SampleRecording to = recording();
+  const auto take = [&](std::int64_t first, std::vector<SentSamples> sent) {
+    const auto bytes = packed(samples, static_cast<std::size_t>(first), 1000);
+    ASSERT_TRUE(to.take({first, 1000, false, bytes, std::move(sent)}));
+  };
+  take(0, {{100, 50, 3}});
+  take(1000, {{1200, 2000, 1U << 5U}, {1100, 10, 1}, {-5, 10, 1}, {1300, -1, 1}});
+  take(1000, {{1200, 2000, 1U << 5U}});  // comes twice
+  take(2000, {});
+  const auto capture = to.capture();
+  EXPECT_EQ(capture->sent, (std::vector<SentSpan>{{{100us, 150us}, 0}, {{100us, 150us}, 1}, {{1200us, 3200us}, 5}}));
+  const auto part = to.part(1150, 2500).capture();
+  EXPECT_EQ(part->sent, (std::vector<SentSpan>{{{50us, 2050us}, 5}}));
+  EXPECT_TRUE(to.part(200, 1200).capture()->sent.empty());
+}

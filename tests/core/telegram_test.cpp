@@ -1,5 +1,7 @@
 #include "core/decode/telegram.h"
 
+#include <random>
+
 #include "core/decode/bus_spec.h"
 #include "core/decode/decoder.h"
 #include "core/decode/protocol.h"
@@ -169,4 +171,32 @@ TEST(Telegram, WhatHasNoWordsForItSaysSo)
 {
   const Bus bus = busOf("lamps=lin,rx=LIN,baud=19200");
   expectRefused(bus, "11 01", "nothing can be sent");
+}
+
+TEST(Telegram, AnyTextIsATelegramOrALineThatSaysWhy)
+{
+  std::mt19937_64 random(1187);
+  const std::vector<std::string> pieces{"2A",  "write", "read", "10", "0x",  "\"", "\\x",   "\\", "remote", "fd",
+                                        "ext", "9F",    " ",    ",",  "FFF", "1",  "999",   "-1", "\t",     "\xff",
+                                        "…",   "brs",   "4096", "0",  "G",   "\n", "\"a\"", "122"};
+  for (const Bus& bus :
+       {busOf("a=i2c,scl=A,sda=B"), busOf("b=spi,clk=A,mosi=B,cs=C,bits=12"), busOf("d=can,rx=A,bitrate=1000"),
+        busOf("e=uart,rx=A,baud=9600"), busOf("f=lin,rx=A,baud=9600")}) {
+    int sent = 0;
+    for (int i = 0; i < 4000; ++i) {
+      std::string line;
+      for (std::uint64_t n = random() % 8; n > 0; --n)
+        line += pieces[random() % pieces.size()] + (random() % 3 != 0 ? " " : "");
+      const auto telegram = bus.protocol().telegram(bus, line);
+      if (!telegram) {
+        EXPECT_EQ(telegram.error().code, ErrorCode::BadArgument);
+        EXPECT_FALSE(telegram.error().message.empty());
+        continue;
+      }
+      ++sent;
+      EXPECT_TRUE(!telegram->record.empty() || !telegram->steps.empty());
+      EXPECT_TRUE(telegram->steps.empty() || telegram->steps.back().time <= telegram->length);
+    }
+    EXPECT_EQ(sent > 0, !bus.protocol().facts().sendExample.empty()) << bus.name;
+  }
 }

@@ -4,7 +4,6 @@
 #include <QLabel>
 
 #include "core/store/session_store.h"
-#include "core/view/sent_lines.h"
 #include "rig/peers/can_peer.h"
 #include "rig/peers/serial_peer.h"
 #include "support/instrument_bench.h"
@@ -48,11 +47,9 @@ class Send : public WindowTest {
   std::size_t ours()
   {
     std::size_t count = 0;
-    for (int place = 0; place < engine().busCount(); ++place) {
-      for (const StreamView& stream : engine().bus(place).streams) {
-        for (std::uint64_t i = 0; i < stream.transactions.size(); ++i)
-          count += wasSent(*engine().capture(), stream.channels, stream.transactions.beginOf(i)) ? 1U : 0U;
-      }
+    for (const LedgerSource& source : engine().ledgerSources()) {
+      for (std::uint64_t i = 0; i < source.transactions.size(); ++i)
+        count += isSent(source.sent.get(), source.transactions.beginOf(i)) ? 1U : 0U;
     }
     return count;
   }
@@ -78,6 +75,11 @@ TEST_F(Send, ATransferIsPutOnTheWiresAndTheBoardAnswers)
   ASSERT_TRUE(waitFor([this] { return engine().capture() && !engine().capture()->sent.empty(); }, 20000));
   ASSERT_TRUE(stopAndWait());
   EXPECT_EQ(ours(), 1U);
+  // The list finds it among all that the board said by itself.
+  window().ledgers().filter().setText(QStringLiteral("sent"));
+  ASSERT_TRUE(waitFor([this] { return rows().shownCount() == 1; }));
+  EXPECT_TRUE(window().ledger().spokenText(0, 3).startsWith(QStringLiteral("sent, 2A")))
+      << window().ledger().spokenText(0, 3).toStdString();
   EXPECT_TRUE(session().value().sends.size() == 1 && session().value().sends[0].text == "2A write 10 read 3");
   EXPECT_EQ(session().value().sends[0].bus, session().value().buses[0].id);
 }

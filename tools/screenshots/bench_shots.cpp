@@ -45,9 +45,10 @@ bool takeSend(MainWindow& window, const QDir& folder)
 {
   window.bench().findChild<QPushButton*>(QStringLiteral("benchShowSend"))->setChecked(true);
   auto* const line = window.bench().findChild<QLineEdit*>(QStringLiteral("sendLine"));
-  window.ledgers().filter().setText(QStringLiteral("bus:sensors"));
+  window.ledgers().filter().setText(QStringLiteral("sent"));
   std::size_t sent = 0;
-  for (const char* const text : {"52 write 01 F0 read 4", "33 write 10", "2A write 10 read 3"}) {
+  for (const char* const text :
+       {"52 write 01 F0 read 4", "33 write 10", "52 write 01 F0 A5 5A", "2A write 10 read 3"}) {
     line->setText(QString::fromLatin1(text));
     Q_EMIT line->returnPressed();
     const std::size_t before = sent;

@@ -72,7 +72,7 @@ std::vector<EventWatch::Event> EventWatch::look(const Capture& capture)
     while (stream->decoder->run(stream->frames, kSlice)) {
     }
     stream->lines = Transactions(stream->bus.bus, stream->frames.snapshot(), stream->lines);
-    sources.push_back({stream->bus.bus, stream->wires.line, stream->lines});
+    sources.push_back({stream->bus.bus, stream->wires.line, stream->lines, sentOn(capture, stream->wires.channels)});
   }
   if (!m_scan)
     m_scan = std::make_unique<GrowingScan>(m_query);

@@ -90,6 +90,7 @@ int costOf(const Node& node)
         return 0;
       return node.property->isKey != nullptr ? 1 : node.term.sort == Property::Sort::Bytes ? 5 : 4;
     case TermKey::Time:
+    case TermKey::Sent:
       return 2;
     case TermKey::Lasts:
     case TermKey::Pause:
@@ -397,6 +398,11 @@ class StreamScan {
       case TermKey::Time:
         return keepLines(in, out,
                          [&](std::uint64_t line) { return term.inRanges(transactions().beginOf(line).count()); });
+      case TermKey::Sent:
+        if (m_source.sent == nullptr)
+          return allOrNone(false);
+        return keepLines(in, out,
+                         [&](std::uint64_t line) { return isSent(m_source.sent.get(), transactions().beginOf(line)); });
       case TermKey::Lasts:
         return keepLines(
             in, out, [&](std::uint64_t line) { return term.inRanges(transactions().timeOf(line).length().count()); });

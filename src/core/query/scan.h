@@ -8,14 +8,16 @@
 #include "core/decode/transactions.h"
 #include "core/query/line_set.h"
 #include "core/query/query.h"
+#include "core/query/sent_times.h"
 
 namespace bexto {
 
 /// The lines of one stream, to be asked. To ask of frames instead, give transactions of one frame each.
 struct ScanSource {
   Bus bus;
-  std::string line;           ///< BusStream::line
-  Transactions transactions;  ///< shared: a scan may go on while the decode publishes longer ones
+  std::string line;                                 ///< BusStream::line
+  Transactions transactions;                        ///< shared: a scan may go on while the decode publishes longer ones
+  std::shared_ptr<const SentTimes> sent = nullptr;  ///< what was sent from here on it; nullptr: nothing
 };
 
 /// Called between blocks, on the scanning thread, with what was found so far; `done` is the share of the lines.

@@ -158,7 +158,8 @@ std::string upper(std::string text)
 const std::vector<WordSpec>& wordSpecs()
 {
   static const std::vector<WordSpec> kWords = [] {
-    std::vector<WordSpec> words{{"error", {}, "a fault"}};
+    std::vector<WordSpec> words{{"error", {}, "a fault"},
+                                {"sent", {.key = TermKey::Sent}, "something that was sent from here"}};
     for (const LoneWord& w : loneWords())
       words.push_back({w.word, {.key = TermKey::Word, .names = {w.word}}, w.phrase});
     for (const std::string& name : protocolNames())

@@ -27,8 +27,9 @@ enum class TermKey : std::uint8_t {
   Text,
   Error,
   Kind,
-  Word,   ///< a word that stands alone
-  Faulty  ///< anything wrong
+  Word,    ///< a word that stands alone
+  Faulty,  ///< anything wrong
+  Sent     ///< from here
 };
 
 /// From `low` to `high`, both included. Of a time in picoseconds.

@@ -10,6 +10,7 @@
 #include "core/base/stream_id.h"
 #include "core/decode/transactions.h"
 #include "core/query/line_set.h"
+#include "core/query/sent_times.h"
 
 namespace bexto {
 
@@ -19,11 +20,12 @@ struct LedgerSource {
   Bus bus;
   std::string line;  ///< BusStream::line: empty where the protocol has no lines
   Transactions transactions;
-  std::shared_ptr<const LineSet> shown = nullptr;  ///< none: all
-  bool severalLines = false;                       ///< the bus has other streams: its name says which this is
-  StreamId id = {};                                ///< which it is, whatever its bus is called
-  Picoseconds offset{0};                           ///< of its times in the list: of another segment's
-  std::size_t segment = 0;                         ///< its number, from 1, where several are listed
+  std::shared_ptr<const LineSet> shown = nullptr;   ///< none: all
+  bool severalLines = false;                        ///< the bus has other streams: its name says which this is
+  StreamId id = {};                                 ///< which it is, whatever its bus is called
+  Picoseconds offset{0};                            ///< of its times in the list: of another segment's
+  std::size_t segment = 0;                          ///< its number, from 1, where several are listed
+  std::shared_ptr<const SentTimes> sent = nullptr;  ///< what was sent from here on it, in its segment's times
 
   /// The bus, the line where there are several, and the segment where those are: "sonar RX", "sonar RX · 2".
   std::string name() const;

@@ -2,11 +2,11 @@
 
 namespace bexto::rig {
 
-ServedInstrument::ServedInstrument(double speed, std::uint16_t port)
+ServedInstrument::ServedInstrument(double speed, std::uint16_t port, Traffic traffic)
 {
   constexpr std::uint64_t kSeed = 1187;
-  m_thread.reset(QThread::create([this, speed, port] {
-    InstrumentServer server(kSeed, Traffic::Lock, speed);
+  m_thread.reset(QThread::create([this, speed, port, traffic] {
+    InstrumentServer server(kSeed, traffic, speed);
     QEventLoop loop;
     m_loop = &loop;
     m_port = server.listen(port) ? server.port() : -1;

@@ -14,7 +14,7 @@ namespace bexto::rig {
 class ServedInstrument {
  public:
   /// `speed`: of the plant's time; 0: as fast as it is asked. `port` 0: any that is free.
-  explicit ServedInstrument(double speed, std::uint16_t port = 0);
+  explicit ServedInstrument(double speed, std::uint16_t port = 0, Traffic traffic = Traffic::Lock);
   ~ServedInstrument();
   ServedInstrument(const ServedInstrument&) = delete;
   ServedInstrument& operator=(const ServedInstrument&) = delete;

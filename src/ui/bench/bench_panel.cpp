@@ -387,6 +387,10 @@ void BenchPanel::send(const live::Outgoing& what, Picoseconds every)
 {
   if (!m_engine.source().isRecording())
     record();
+  if (!m_engine.source().isRecording()) {
+    m_send->end();  // it is not known from where
+    return;
+  }
   m_showSend->setChecked(true);
   m_engine.source().send(what, every);
 }

@@ -552,7 +552,10 @@ std::vector<LedgerSource> Engine::ledgerSources() const
                          stream.transactions,
                          nullptr,
                          entry->view.streams.size() > 1,
-                         {entry->view.id, static_cast<int>(&stream - entry->view.streams.data())}});
+                         {entry->view.id, static_cast<int>(&stream - entry->view.streams.data())},
+                         Picoseconds{0},
+                         0,
+                         sentOn(*m_capture, stream.channels)});
   }
   return sources;
 }

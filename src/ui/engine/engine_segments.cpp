@@ -216,7 +216,8 @@ std::vector<LedgerSource> Engine::listedSources() const
                            kept->second.streams.size() > 1,
                            {entry->view.id, static_cast<int>(s), m_segments[i].id},
                            begins[i] - begins[m_shown],
-                           i + 1});
+                           i + 1,
+                           sentOn(*m_segments[i].capture, stream.channels)});
       }
     }
   }

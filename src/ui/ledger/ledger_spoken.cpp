@@ -42,8 +42,8 @@ QString LedgerView::spokenText(int row, int column) const
   QString text = toQString(cellOf(which, context, kMostValues).text);
   if (which == LedgerColumn::Transaction && context.source->transactions.isFaulty(context.number))
     text = tr("faulty, %1").arg(text);
-  if (which == LedgerColumn::Transaction && context.source->id.segment == SegmentId::None &&
-      isOurs(context.source->id, context.source->transactions.beginOf(context.number)))
+  if (which == LedgerColumn::Transaction &&
+      isSent(context.source->sent.get(), context.source->transactions.beginOf(context.number)))
     text = tr("sent, %1").arg(text);
   return text;
 }

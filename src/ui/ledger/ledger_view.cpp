@@ -9,7 +9,6 @@
 #include <limits>
 
 #include "core/base/time_text.h"
-#include "core/view/sent_lines.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_painter.h"
 #include "ui/theme/theme.h"
@@ -469,14 +468,6 @@ void LedgerView::keyPressEvent(QKeyEvent* event)
   }
 }
 
-/// Whether the line that begins then was sent from here.
-bool LedgerView::isOurs(const StreamId& stream, Picoseconds begin) const
-{
-  const StreamView* const view =
-      m_engine.capture() == nullptr || m_engine.capture()->sent.empty() ? nullptr : m_engine.find(stream);
-  return view != nullptr && wasSent(*m_engine.capture(), view->channels, begin);
-}
-
 void LedgerView::paintEvent(QPaintEvent* /*event*/)
 {
   const Palette& c = theme().colours();
@@ -514,6 +505,7 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
     look.focus = hasFocus();
     if (!line.isDetail) {
       const LedgerSource& source = m_rows.merged().sources()[line.row.source];
+      look.ours = isSent(source.sent.get(), source.transactions.beginOf(line.row.number));
       look.found = found && foundBy(*found, source, line.row.number);
       for (const Marker& marker : m_session.markers()) {
         if (marker.pin && marker.pin->bus == source.id.bus && marker.pin->begin == line.begin)
@@ -523,7 +515,6 @@ void LedgerView::paintEvent(QPaintEvent* /*event*/)
       }
       // Of those of another segment nothing is known here.
       if (source.id.segment == SegmentId::None) {
-        look.ours = isOurs(source.id, line.begin);
         for (const TimeRange& gap : m_engine.capture()->gaps)
           look.gap = gap.begin > before && gap.begin <= line.begin ? gap.length() : look.gap;
       }

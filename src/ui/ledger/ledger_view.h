@@ -100,7 +100,6 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
 
  private:
   void refresh();
-  bool isOurs(const StreamId& stream, Picoseconds begin) const;
   const Marker* markerOfZero() const;
   void updateZeroLabel();
   void followSelection();

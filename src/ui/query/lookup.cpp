@@ -222,7 +222,7 @@ void Lookup::startScan()
     std::vector<ScanSource> scanned;
     scanned.reserve(sources.size());
     for (const LedgerSource& s : sources)
-      scanned.push_back({s.bus, s.line, s.transactions});
+      scanned.push_back({s.bus, s.line, s.transactions, s.sent});
     const auto show = [&](const std::vector<LineSet>& found, bool whole) {
       run.post([this, result = resultOf(sources, found, whole)] {
         m_result = result;

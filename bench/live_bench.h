@@ -1,0 +1,7 @@
+#pragma once
+
+namespace bexto::bench {
+
+void registerLiveBenches();
+
+}  // namespace bexto::bench
