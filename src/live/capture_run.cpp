@@ -34,6 +34,7 @@ std::string inputText(std::size_t input)
 Result<Query> parsedStart(const CapturePlan& plan, const std::vector<Bus>& buses)
 {
   std::vector<std::string> names;
+  names.reserve(buses.size());
   for (const Bus& bus : buses)
     names.push_back(bus.name);
   auto parsed = Query::parse(plan.start.query, names);

@@ -76,6 +76,9 @@ Result<std::unique_ptr<LiveSource>> makeSource(const std::string& url);
 /// The buses that a source of frames has by itself, with the plan's names, besides `others`.
 std::vector<Bus> busesOf(const SourceFacts& facts, const CapturePlan& plan, const std::vector<Bus>& others);
 
+/// How sources are written, a line each, for people.
+std::string sourceHelp();
+
 /// Addresses of the ports and interfaces that this computer has. May take some ms.
 std::vector<std::string> sourcesHere();
 

@@ -105,6 +105,12 @@ std::vector<Bus> busesOf(const SourceFacts& facts, const CapturePlan& plan, cons
   return busesOfRecords(*RecordRecording(facts.name, std::move(lines)).capture(), others);
 }
 
+std::string sourceHelp()
+{
+  return say("An instrument: scpi://192.168.1.20:5025") + "\n" + say("A CAN interface: can://can0?bitrate=500000") +
+         "\n" + say("A serial port: serial:/dev/ttyUSB0?baud=115200&format=8N1");
+}
+
 std::vector<std::string> sourcesHere()
 {
   std::vector<std::string> found;

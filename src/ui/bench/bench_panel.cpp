@@ -205,9 +205,7 @@ QWidget* BenchPanel::makeSourceRow()
   row->setSpacing(8);
   m_source = dataEdit(tr("Source"), "benchSource", 220);
   m_source->setPlaceholderText(tr("scpi://192.168.1.20:5025"));
-  m_source->setToolTip(
-      tr("An instrument: scpi://192.168.1.20:5025\nA CAN interface: can://can0?bitrate=500000\n"
-         "A serial port: serial:/dev/ttyUSB0?baud=115200&format=8N1"));
+  m_source->setToolTip(toQString(live::sourceHelp()));
   connect(m_source, &QLineEdit::editingFinished, this, [this] {
     takePlan();
     if (!m_source->text().trimmed().isEmpty() && m_factsOf != m_source->text().trimmed())

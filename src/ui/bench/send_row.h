@@ -11,6 +11,7 @@ class QComboBox;
 class QHBoxLayout;
 class QLineEdit;
 class QPushButton;
+class QVBoxLayout;
 
 namespace bexto::ui {
 
@@ -35,7 +36,7 @@ class SendRow : public QWidget {
   void ended();
 
  private:
-  void makeLine(class QVBoxLayout& column);
+  void makeLine(QVBoxLayout& column);
   void send();
   void sendKept(const SendLine& line);
   void give(std::size_t bus, const QString& text, Picoseconds every);
