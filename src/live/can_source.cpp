@@ -125,7 +125,7 @@ Result<void> CanSource::begin(const CapturePlan& /*plan*/, bool /*streams*/, con
   // What came before is not of this capture.
   m_device->readAllFrames();
   m_clock.begin();
-  m_hasOffset = false;
+  m_hasStamp = false;
   m_lostSome = false;
   return {};
 }
@@ -149,12 +149,15 @@ Result<Taken> CanSource::take(std::chrono::milliseconds patience, const std::sto
     if (!frame.isValid() && frame.frameType() != QCanBusFrame::ErrorFrame)
       continue;
     // The system's own times of the frames, as far as they go with ours: their clock may be another one, or be set.
-    const std::int64_t stamp =
-        (frame.timeStamp().seconds() * 1000000 + frame.timeStamp().microSeconds()) * (kMillisecond / 1000);
-    std::int64_t at = stamp - m_offset;
-    if (!m_hasOffset || std::abs(at - now) > 1000 * kMillisecond || at < 0) {
-      m_offset = stamp - now;
-      m_hasOffset = true;
+    // (In ps, times since 1970 would be out of range.)
+    const std::int64_t stamp = frame.timeStamp().seconds() * 1000000 + frame.timeStamp().microSeconds();
+    const std::int64_t since = stamp - m_stamp;  // us
+    constexpr std::int64_t kFarthest = 100'000'000'000;
+    std::int64_t at = m_hasStamp && std::abs(since) < kFarthest ? m_stampedAt + since * (kMillisecond / 1000) : -1;
+    if (at < 0 || std::abs(at - now) > 1000 * kMillisecond) {
+      m_stamp = stamp;
+      m_stampedAt = now;
+      m_hasStamp = true;
       at = now;
     }
     at = std::max(std::min(at, now), latest);

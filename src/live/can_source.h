@@ -35,8 +35,9 @@ class CanSource final : public LiveSource {
   Address m_address;
   std::unique_ptr<QCanBusDevice> m_device;
   RecordClock m_clock;
-  std::int64_t m_offset = 0;  ///< ps: what the frames' times are ahead of the clock
-  bool m_hasOffset = false;
+  std::int64_t m_stamp = 0;      ///< us: the system's time of a frame that came
+  std::int64_t m_stampedAt = 0;  ///< ps: at that moment of ours
+  bool m_hasStamp = false;
   bool m_lostSome = false;
 };
 

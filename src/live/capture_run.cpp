@@ -197,6 +197,9 @@ class Run {
     for (;;) {
       if (auto took = m_recording->take(block, m_until); !took)
         return took;
+      // What is of the one before.
+      if (m_recording->first() < m_from && m_from < m_recording->next())
+        *m_recording = m_recording->part(m_from, m_recording->next());
       if (block.end() < m_until)
         return {};
       // One after the other without a sample between.
@@ -204,7 +207,8 @@ class Run {
       m_done = m_plan.repeat == CapturePlan::Repeat::Once;
       if (m_done)
         return {};
-      begin(empty(m_until), m_until + length, {}, {});
+      m_from = m_until;
+      begin(empty(m_from), m_from + length, {}, {});
       if (block.end() <= m_until - length)
         return {};
     }
@@ -391,6 +395,7 @@ class Run {
   std::optional<Recording> m_rolling;    ///< what is watched
   std::optional<Recording> m_recording;  ///< what is kept
   std::int64_t m_until = 0;              ///< the first place that it has no more
+  std::int64_t m_from = 0;               ///< of one that follows another: the first that it has
   std::string m_startedBy;
   std::string m_startedAt;
   bool m_handedOver = false;  ///< began() was said

@@ -117,8 +117,8 @@ void SerialSource::lookForOverrun(std::int64_t now)
 Result<Taken> SerialSource::take(std::chrono::milliseconds patience, const std::stop_token& /*stop*/)
 {
   const auto gone = [this] {
-    return fail(ErrorCode::Unreadable, say("the serial port is gone: {}", m_port->errorString().toStdString()),
-                m_address.port, say("plug it in again, and connect again"));
+    return fail(ErrorCode::Unreadable, say("the serial port is gone"), m_address.port,
+                say("plug it in again, and connect again"));
   };
   if (!m_port || !m_port->isOpen())
     return fail(ErrorCode::Unreadable, say("the serial port is not open"), m_address.port, say("connect again"));

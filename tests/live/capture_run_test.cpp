@@ -262,3 +262,31 @@ TEST(CaptureRun, APlanThatDoesNotFitIsRefusedWithTheMend)
   plan.rate = 50e6;
   EXPECT_NE(refused(plan, lockBuses()).find("20"), std::string::npos) << "it streams at 20 MHz at the most";
 }
+
+TEST(CaptureRun, RecordingsThatFollowOneAnotherShareNoSample)
+{
+  // Whether several are in one block, or one is in several.
+  for (const std::size_t block : {777U, 70'000U}) {
+    PlantSource whole(1000);
+    CapturePlan plan = planFor(2e6);
+    plan.length = 50ms;
+    Collected all;
+    ASSERT_TRUE(runCapture(whole, plan, {}, all.stop.get_token(), all));
+    PlantSource source(block);
+    plan.length = 10ms;
+    plan.repeat = CapturePlan::Repeat::Again;
+    Collected collected;
+    collected.stopAfter = 60ms;
+    ASSERT_TRUE(runCapture(source, plan, {}, collected.stop.get_token(), collected));
+    ASSERT_GE(collected.segments.size(), 5U);
+    std::uint64_t edges = 0;
+    for (std::size_t i = 0; i < 5; ++i) {
+      const Segment& segment = collected.segments[i];
+      EXPECT_EQ(segment.capture->end, Picoseconds(10ms) - Picoseconds(500ns)) << i;
+      edges += channelOf(segment, "SCL").track.size();
+    }
+    // An edge between the last sample of one and the first of the next is in none of them.
+    EXPECT_NEAR(static_cast<double>(edges), static_cast<double>(channelOf(all.segments[0], "SCL").track.size()), 4.0);
+    EXPECT_GT(edges, 500U);
+  }
+}

@@ -3,7 +3,9 @@
 
 #include <QLabel>
 
+#include "core/decode/decoder.h"
 #include "core/store/session_store.h"
+#include "core/view/overview.h"
 #include "support/instrument_bench.h"
 #include "support/window_fixture.h"
 #include "ui/bench/channels_choice.h"
@@ -340,4 +342,44 @@ TEST_F(Bench, WithoutASourceItUnfoldsAndAsksForOne)
   ASSERT_TRUE(waitFor([this] { return source().state() == CaptureSource::State::Failed; }));
   EXPECT_TRUE(window().notice().text().contains(QStringLiteral("nobody answers")));
   EXPECT_EQ(engine().capture(), before);
+}
+
+TEST_F(Bench, WhatWasDecodedWhileItCameIsNotDecodedAgainAtItsEnd)
+{
+  start(1);
+  addLockBuses();
+  session().addBus(*parseBusSpec("console=uart,tx=CONSOLE_TX,baud=auto"));
+  setPlan([](CapturePlan& plan) { plan.rate = 10e6; });
+  bench().record();
+  ASSERT_TRUE(waitFor([this] { return engine().isLive() && engine().whole().end > 2s; }, 20000));
+  const BusId console = engine().bus(2).id;
+  int replaced = 0;
+  const auto counted = QObject::connect(&engine(), &Engine::changed, [&](const EngineChange& change) {
+    for (const BusChange& bus : change.buses)
+      replaced += bus.bus != console && bus.frames == BusChange::Frames::Replaced ? 1 : 0;
+  });
+  bench().stop();
+  ASSERT_TRUE(waitRecorded());
+  QObject::disconnect(counted);
+  EXPECT_EQ(replaced, 0) << "of those whose rate is known";
+  // And it is what a decode of all of it finds.
+  for (int place = 0; place < engine().busCount(); ++place) {
+    const BusView& bus = engine().bus(place);
+    EXPECT_FALSE(bus.decoding);
+    ASSERT_FALSE(bus.streams.empty());
+    for (const StreamView& stream : bus.streams) {
+      const auto whole =
+          decodeStream(bus.shown, inputOf(*engine().capture(), {stream.line, stream.channels}), std::stop_token());
+      const FrameIndex& frames = stream.transactions.frames();
+      ASSERT_EQ(frames.size(), whole->frames.size()) << bus.shown.name;
+      EXPECT_GT(frames.size(), 20U);
+      for (std::uint64_t i = 0; i < frames.size(); ++i) {
+        ASSERT_EQ(frames.frame(i).time, whole->frames.frame(i).time) << bus.shown.name << " " << i;
+        ASSERT_EQ(frames.frame(i).key, whole->frames.frame(i).key);
+        ASSERT_EQ(frames.frame(i).errors, whole->frames.frame(i).errors);
+      }
+      EXPECT_EQ(stream.faulty, faultyFrames(whole->frames));
+      EXPECT_EQ(stream.transactions.size(), Transactions(bus.shown, whole->frames).size());
+    }
+  }
 }

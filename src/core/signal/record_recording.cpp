@@ -16,8 +16,10 @@ RecordRecording::RecordRecording(std::string source, std::vector<Line> lines, st
 
 void RecordRecording::Growing::add(std::int64_t time, std::span<const std::uint8_t> bytes)
 {
+  // It is copied and written anew each time that somebody looks, so it is not as large as that of a file.
+  constexpr std::size_t kMostOpen = std::size_t{1} << 20U;
   if (open.size() == RecordLogBuilder::kChunkRecords ||
-      open.bytes.size() + bytes.size() > RecordLogBuilder::kChunkBytes) {
+      (open.size() > 0 && open.bytes.size() + bytes.size() > kMostOpen)) {
     full.push_back(std::make_shared<const RecordChunk>(before, std::exchange(open, {})));
     before += full.back()->facts().count;
   }

@@ -203,7 +203,7 @@ QWidget* BenchPanel::makeSourceRow()
   auto* row = new QHBoxLayout(line);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(8);
-  m_source = dataEdit(tr("Source"), "benchSource", 220);
+  m_source = dataEdit(tr("Source"), "benchSource", 300);
   m_source->setPlaceholderText(tr("scpi://192.168.1.20:5025"));
   m_source->setToolTip(toQString(live::sourceHelp()));
   connect(m_source, &QLineEdit::editingFinished, this, [this] {

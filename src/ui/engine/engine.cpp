@@ -79,8 +79,17 @@ void Engine::endGrowth()
   m_segments[m_growing].whole = true;
   if (m_growing != m_shown)
     return;
-  for (const auto& entry : m_buses)
-    decode(*entry);  // anew: what was open at the end is cut there now
+  for (const auto& entry : m_buses) {
+    // What was open at the end is cut there now. A rate that was found while it grew may be another by all of it.
+    const bool goesOn = entry->live && !entry->view.error && entry->live->isOf(entry->view.wanted);
+    if (!goesOn) {
+      decode(*entry);
+      continue;
+    }
+    entry->ends = true;
+    entry->view.decoding = true;
+    continueLive(*entry);
+  }
   tell();
 }
 
@@ -254,7 +263,7 @@ std::unique_ptr<Engine::Entry> Engine::makeEntry(const SessionBus& bus)
   });
   // A capture that grew while the run was at its end is not forgotten.
   connect(e->job.get(), &Job::finished, this, [this, e] {
-    if (isLive() && e->behind)
+    if (e->behind && (isLive() || e->ends))
       continueLive(*e);
   });
   return entry;
@@ -375,6 +384,7 @@ void Engine::decode(Entry& entry)
   entry.view.decoding = false;
   entry.view.stopped = false;
   entry.live.reset();
+  entry.ends = false;
   BusChange& told = say(entry);
   told.described = true;
   told.renamed = false;
@@ -452,11 +462,14 @@ void Engine::continueLive(Entry& entry)
   if (entry.behind)
     return;
   Entry* e = &entry;
-  entry.job->start([this, e, live = entry.live, capture = m_capture](JobRun& run) {
-    std::vector<StreamView> views = live->extend(*capture, run.stop());
+  const bool ends = std::exchange(entry.ends, false);
+  entry.job->start([this, e, live = entry.live, capture = m_capture, ends](JobRun& run) {
+    std::vector<StreamView> views = live->extend(*capture, run.stop(), ends);
     if (!views.empty())
-      run.post([this, e, live, views = std::move(views)] { arrive(*e, {views, live->bus(), 1.0, false, false}); });
+      run.post([this, e, live, ends, views = std::move(views)] { arrive(*e, {views, live->bus(), 1.0, ends, false}); });
   });
+  if (ends)
+    entry.live.reset();  // its last run keeps it
 }
 
 void Engine::arrive(Entry& entry, Arrived arrived)

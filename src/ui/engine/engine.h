@@ -119,6 +119,7 @@ class Engine : public QObject {
     std::unique_ptr<Job> job;
     std::shared_ptr<LiveDecode> live;  ///< of a growing capture; the job's runs share it
     bool behind = false;               ///< the capture grew while a run was under way
+    bool ends = false;                 ///< it grows no more: the next run is the last
     bool fresh = true;                 ///< nothing of this decode has arrived
     std::optional<Arrived> arrived;
   };

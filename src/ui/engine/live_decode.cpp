@@ -6,11 +6,11 @@ namespace bexto::ui {
 
 namespace {
 
-/// What is open at the end may go on.
-StreamInput growingInput(const Capture& capture, const BusStream& stream)
+/// What is open at the end may go on, unless it is `final`.
+StreamInput growingInput(const Capture& capture, const BusStream& stream, bool final)
 {
   StreamInput input = inputOf(capture, stream);
-  input.final = false;
+  input.final = final;
   return input;
 }
 
@@ -19,16 +19,16 @@ StreamInput growingInput(const Capture& capture, const BusStream& stream)
 LiveDecode::LiveDecode(ResolvedBus bus, const Capture& capture) : m_bus(std::move(bus))
 {
   for (const BusStream& stream : m_bus.streams)
-    m_streams.emplace_back().decoder = m_bus.bus.protocol().decoder(m_bus.bus, growingInput(capture, stream));
+    m_streams.emplace_back().decoder = m_bus.bus.protocol().decoder(m_bus.bus, growingInput(capture, stream, false));
 }
 
-std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::stop_token& stop)
+std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::stop_token& stop, bool final)
 {
   constexpr std::size_t kSlice = 32768;
   std::vector<StreamView> views;
   for (std::size_t i = 0; i < m_streams.size(); ++i) {
     Stream& s = m_streams[i];
-    const StreamInput input = growingInput(capture, m_bus.streams[i]);
+    const StreamInput input = growingInput(capture, m_bus.streams[i], final);
     s.decoder->extend(input);
     while (s.decoder->run(s.frames, kSlice)) {
       if (stop.stop_requested())

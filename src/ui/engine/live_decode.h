@@ -18,8 +18,14 @@ class LiveDecode {
   LiveDecode& operator=(const LiveDecode&) = delete;
 
   const Bus& bus() const { return m_bus.bus; }
-  /// Requires: `capture` continues the one before. Nothing when stopped: then this is of no more use.
-  std::vector<StreamView> extend(const Capture& capture, const std::stop_token& stop);
+  /// Whether that bus, whatever it is called, would be decoded the same way, and nothing of it was to be found out.
+  bool isOf(const Bus& bus) const
+  {
+    return bus.settings == m_bus.bus.settings && bus.wires == m_bus.bus.wires && bus.format == m_bus.bus.format;
+  }
+  /// Requires: `capture` continues the one before. `final`: it will not go on; what is open at its end is cut there,
+  /// and this is of no more use. Nothing when stopped: the same.
+  std::vector<StreamView> extend(const Capture& capture, const std::stop_token& stop, bool final = false);
 
  private:
   struct Stream {
