@@ -19,6 +19,20 @@ Bus busOf(const std::string& spec)
   return *bus;
 }
 
+/// What the bus says of the capture.
+std::vector<std::string> saidIn(const Bus& bus, Capture& capture)
+{
+  nameChannels(capture);
+  const auto resolved = resolveBus(bus, capture);
+  EXPECT_TRUE(resolved);
+  const auto decoded = decodeStream(resolved->bus, inputOf(capture, resolved->streams.at(0)), std::stop_token());
+  const Transactions lines(resolved->bus, decoded->frames);
+  std::vector<std::string> said;
+  for (std::uint64_t i = 0; i < lines.size(); ++i)
+    said.push_back(bus.protocol().sentence(resolved->bus, lines, i, 64).text());
+  return said;
+}
+
 /// The levels of the telegram as wires, decoded by the same bus.
 std::vector<std::string> saidBy(const Bus& bus, const Telegram& telegram)
 {
@@ -29,16 +43,8 @@ std::vector<std::string> saidBy(const Bus& bus, const Telegram& telegram)
       track.set(step.time.count(), (step.levels >> wire & 1U) != 0);
     capture.channels.push_back({bus.channelOf(telegram.roles[wire]), {}, track.snapshot()});
   }
-  nameChannels(capture);
   capture.end = telegram.length + 1ms;
-  const auto resolved = resolveBus(bus, capture);
-  EXPECT_TRUE(resolved) << resolved.error().text();
-  const auto decoded = decodeStream(resolved->bus, inputOf(capture, resolved->streams.at(0)), std::stop_token());
-  const Transactions lines(resolved->bus, decoded->frames);
-  std::vector<std::string> said;
-  for (std::uint64_t i = 0; i < lines.size(); ++i)
-    said.push_back(bus.protocol().sentence(resolved->bus, lines, i, 64).text());
-  return said;
+  return saidIn(bus, capture);
 }
 
 /// The telegram as a record of an interface, decoded.
@@ -51,16 +57,8 @@ std::vector<std::string> saidByRecord(const Bus& bus, const Telegram& telegram)
   channel.path = bus.wires.front().channel;
   channel.records = records.take(*bus.protocol().facts().linkType);
   capture.channels.push_back(channel);
-  nameChannels(capture);
   capture.end = 10ms;
-  const auto resolved = resolveBus(bus, capture);
-  EXPECT_TRUE(resolved);
-  const auto decoded = decodeStream(resolved->bus, inputOf(capture, resolved->streams.at(0)), std::stop_token());
-  const Transactions lines(resolved->bus, decoded->frames);
-  std::vector<std::string> said;
-  for (std::uint64_t i = 0; i < lines.size(); ++i)
-    said.push_back(bus.protocol().sentence(resolved->bus, lines, i, 64).text());
-  return said;
+  return saidIn(bus, capture);
 }
 
 void expectRefused(const Bus& bus, const std::string& line, const std::string& mend)

@@ -383,3 +383,18 @@ TEST_F(Bench, WhatWasDecodedWhileItCameIsNotDecodedAgainAtItsEnd)
     }
   }
 }
+
+TEST_F(Bench, WhatIsDroppedEndsByItselfAndNobodyWaitsForIt)
+{
+  start(1);
+  addLockBuses();
+  setPlan([](CapturePlan& plan) { plan.rate = 1e6; });
+  bench().record();
+  ASSERT_TRUE(waitFor([this] { return engine().isLive(); }, 20000));
+  const Picoseconds recorded = engine().whole().end;
+  source().drop();
+  EXPECT_FALSE(source().isRecording());
+  EXPECT_EQ(source().findChildren<Recording*>().size(), 1) << "its thread may wait for the instrument still";
+  ASSERT_TRUE(waitFor([this] { return source().findChildren<Recording*>().isEmpty(); }, 20000));
+  EXPECT_GE(engine().whole().end, recorded) << "what was recorded is kept";
+}

@@ -253,8 +253,9 @@ void CaptureSource::dropRecording()
     return;
   m_replacesItself = false;
   m_recording->disconnect(this);
-  m_recording->stop();
-  m_recording.release()->deleteLater();
+  // The other end may take its time, and nobody waits for it.
+  m_recording->setParent(this);
+  m_recording.release()->retire();
 }
 
 void CaptureSource::dropFollowing()

@@ -86,6 +86,14 @@ Recording::~Recording()
   m_thread->wait();
 }
 
+void Recording::retire()
+{
+  stop();
+  connect(m_thread.get(), &QThread::finished, this, &QObject::deleteLater);
+  if (m_thread->isFinished())
+    deleteLater();
+}
+
 void Recording::letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks)
 {
   const std::lock_guard lock(m_mutex);

@@ -22,6 +22,8 @@ class Recording : public QObject {
 
   /// Ends it soon; all that was recorded is handed on, then finished() comes.
   void stop() { m_stop.request_stop(); }
+  /// The same, and it goes by itself once it has ended, or with its parent.
+  void retire();
   /// Chunks that are on the disk need not stay in memory.
   void letGo(std::vector<SessionRecorder::ChunkOnDisk> chunks);
   /// Says something as soon as it can; `every` is 0 for once.
