@@ -51,6 +51,12 @@ std::optional<std::vector<std::string>> textsOf(std::string_view answer)
   return texts;
 }
 
+/// As a bus names its channels: whole, or by their trailing part.
+bool isCalled(const std::string& channel, const std::string& wanted)
+{
+  return !wanted.empty() && (channel == wanted || channel.ends_with("." + wanted));
+}
+
 std::string numberText(double number)
 {
   return fmt::format("{:.12G}", number);
@@ -297,9 +303,7 @@ Result<void> ScpiSource::send(const Outgoing& what, const CapturePlan& plan, con
   for (std::size_t wire = 0; wire < what.channels.size(); ++wire) {
     std::uint64_t bit = 0;
     for (const PlannedChannel& channel : plan.channels)
-      bit = !what.channels[wire].empty() && channel.name == what.channels[wire]
-                ? std::uint64_t{1} << (channel.input - 1)
-                : bit;
+      bit = isCalled(channel.name, what.channels[wire]) ? std::uint64_t{1} << (channel.input - 1) : bit;
     if (bit == 0 && !what.channels[wire].empty())
       return fail(ErrorCode::BadArgument, say("'{}' is not captured, so nothing is sent on it", what.channels[wire]),
                   m_facts.name, say("choose its channel in the Bench"));

@@ -5,6 +5,7 @@
 
 #include <QThread>
 
+#include "core/decode/bus_spec.h"
 #include "live/capture_run.h"
 #include "support/instrument_bench.h"
 
@@ -190,4 +191,36 @@ TEST(ScpiSource, NobodyThereIsSaidAtOnce)
   EXPECT_NE(outcome.error().text().find("nobody answers"), std::string::npos) << outcome.error().text();
   EXPECT_FALSE(makeSource("nothing"));
   EXPECT_FALSE(makeSource("http://127.0.0.1/"));
+}
+
+TEST(ScpiSource, SendsOnTheWiresThatABusNamesAndOnNoOthers)
+{
+  const InstrumentBench bench(1);
+  // As every source: in the thread that made it.
+  const std::unique_ptr<QThread> thread(QThread::create([&bench] {
+    ScpiSource source("127.0.0.1", bench.port());
+    ASSERT_TRUE(source.open({}));
+    CapturePlan plan;
+    plan.rate = 1e6;
+    plan.channels = {{1, "board.SCL"}, {2, "board.SDA"}};
+    ASSERT_TRUE(source.begin(plan, true, {}));
+    const auto bus = parseBusSpec("sensors=i2c,scl=SCL,sda=board.SDA");
+    ASSERT_TRUE(bus);
+    EXPECT_TRUE(source.send(*outgoing(*bus, "2A write 10 read 3"), plan, {}));
+    std::vector<SentSamples> sent;
+    for (int i = 0; i < 500 && sent.empty(); ++i) {
+      const auto taken = source.take(20ms, {});
+      ASSERT_TRUE(taken);
+      sent = taken->block.sent;
+    }
+    ASSERT_EQ(sent.size(), 1U);
+    EXPECT_EQ(sent[0].inputs, 3U);
+    const auto other = parseBusSpec("sensors=i2c,scl=SCL,sda=DA");
+    EXPECT_FALSE(source.send(*outgoing(*other, "2A write 10"), plan, {})) << "a part of a name is none";
+    const auto frames = parseBusSpec("drives=can,rx=board.SDA,bitrate=500000");
+    EXPECT_FALSE(source.send(*outgoing(*frames, "122 01"), plan, {})) << "frames go on no wire";
+    source.end();
+  }));
+  thread->start();
+  thread->wait();
 }

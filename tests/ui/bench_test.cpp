@@ -1,13 +1,12 @@
 // The Bench over a socket, with the simulated instrument at the other end.
-#include "ui/bench/bench_panel.h"
 
 #include <QLabel>
 
 #include "core/decode/decoder.h"
 #include "core/store/session_store.h"
 #include "core/view/overview.h"
+#include "support/bench_fixture.h"
 #include "support/instrument_bench.h"
-#include "support/window_fixture.h"
 #include "ui/bench/channels_choice.h"
 #include "ui/segments/segment_row.h"
 
@@ -18,18 +17,9 @@ using namespace std::chrono_literals;
 
 namespace {
 
-class Bench : public WindowTest {
+class Bench : public BenchTest {
  protected:
   void start(double speed) { m_instrument = std::make_unique<InstrumentBench>(speed); }
-  BenchPanel& bench() { return window().bench(); }
-  CaptureSource& source() { return engine().source(); }
-  template <typename Widget>
-  Widget& part(const char* name)
-  {
-    auto* const widget = bench().findChild<Widget*>(QString::fromLatin1(name));
-    EXPECT_NE(widget, nullptr) << name;
-    return *widget;
-  }
   const CapturePlan& plan() { return session().value().plan; }
   void typeSource()
   {

@@ -6,11 +6,10 @@
 #include "core/store/session_store.h"
 #include "rig/peers/can_peer.h"
 #include "rig/peers/serial_peer.h"
+#include "support/bench_fixture.h"
 #include "support/instrument_bench.h"
 #include "support/sessions.h"
 #include "support/virtual_can.h"
-#include "support/window_fixture.h"
-#include "ui/bench/bench_panel.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -19,17 +18,8 @@ using namespace std::chrono_literals;
 
 namespace {
 
-class Send : public WindowTest {
+class Send : public BenchTest {
  protected:
-  BenchPanel& bench() { return window().bench(); }
-  CaptureSource& source() { return engine().source(); }
-  template <typename Widget>
-  Widget& part(const char* name)
-  {
-    auto* const widget = bench().findChild<Widget*>(QString::fromLatin1(name));
-    EXPECT_NE(widget, nullptr) << name;
-    return *widget;
-  }
   void open(const std::string& url)
   {
     CapturePlan plan = session().value().plan;
