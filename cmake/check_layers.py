@@ -5,17 +5,18 @@ import pathlib
 import re
 import sys
 
-CORE = ["core/base", "core/signal", "core/decode", "core/session", "core/store", "core/query", "core/view", "core/format", "core/export"]
+CORE = ["core/base", "core/signal", "core/decode", "core/device", "core/session", "core/store", "core/query", "core/view", "core/format", "core/export"]
 ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
     "core/decode": ["core/base", "core/signal"],
+    "core/device": ["core/base", "core/signal", "core/decode"],
     "core/format": ["core/base", "core/signal", "core/decode"],
     "core/session": ["core/base", "core/signal", "core/decode"],
     "core/store": ["core/base", "core/signal", "core/decode", "core/session"],
     "core/query": ["core/base", "core/signal", "core/decode"],
-    "core/view": ["core/base", "core/signal", "core/decode", "core/query"],
-    "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/view"],
+    "core/view": ["core/base", "core/signal", "core/decode", "core/query", "core/device"],
+    "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/device", "core/view"],
     "rig": ["core/base", "core/signal", "core/format"],
     "live": CORE,
     "cli": [*CORE, "live"],

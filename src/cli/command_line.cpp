@@ -28,6 +28,7 @@ struct Texts {
   std::string rawRate;
   std::int64_t rawChannels = 0;
   std::vector<std::string> buses;
+  std::vector<std::string> devices;
   std::vector<std::string> inverted;
   std::vector<std::string> ignored;
   std::string format;
@@ -63,6 +64,13 @@ void addOutput(CLI::App& command, Texts& texts)
 {
   command.add_option("--format", texts.format, "jsonl, csv or text; text on a terminal, jsonl otherwise");
   command.add_option("--out", texts.out, "A file, written whole or not at all; else standard output");
+}
+
+void addDevices(CLI::App& command, Texts& texts)
+{
+  command.add_option("--device", texts.devices, "FILE@BUS: a device sheet, and the bus that the device is on; may be repeated")
+      ->expected(1)
+      ->take_all();
 }
 
 std::string settingHelp(const SettingSpec& setting)
@@ -153,7 +161,15 @@ Result<void> readBuses(const Texts& texts, Request& request)
     }
     request.buses.push_back(std::move(*bus));
   }
-  return {};
+  for (const std::string& text : texts.devices) {
+    const std::size_t at = text.rfind('@');
+    if (at == std::string::npos || at == 0 || at + 1 == text.size())
+      return fail(ErrorCode::BadArgument, fmt::format("'{}' is not FILE@BUS", text), "--device",
+                  "write it like LT-20.yaml@sensors");
+    request.devices.push_back({text.substr(0, at), text.substr(at + 1)});
+  }
+  // Those of a session are not known yet.
+  return request.buses.empty() ? Result<void>() : attachDevices(request.devices, request.buses);
 }
 
 Result<void> readFilter(const Texts& texts, Request& request)
@@ -323,11 +339,7 @@ Result<void> readPlan(const Texts& texts, Request& request)
 
 Result<Query> parseFilter(const std::string& text, const std::vector<Bus>& buses)
 {
-  std::vector<std::string> names;
-  names.reserve(buses.size());
-  for (const Bus& bus : buses)
-    names.push_back(bus.name);
-  auto query = Query::parse(text, names);
+  auto query = Query::parse(text, namesOf(buses));
   if (!query)
     return fail(ErrorCode::BadArgument, query.error().text(), "--filter");
   return std::move(*query);
@@ -352,6 +364,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
           "A bus spec; once for each bus. Of a session, or a file of frames: its own buses, when none is given")
       ->expected(1)
       ->take_all();
+  addDevices(*decode, texts);
   decode->add_option("--invert", texts.inverted, "A channel whose high and low change places; may be repeated")
       ->expected(1)
       ->take_all();
@@ -374,6 +387,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
                    "session has")
       ->expected(1)
       ->take_all();
+  addDevices(*convert, texts);
   CLI::App* capture = app.add_subcommand("capture", "Take a capture from what is connected");
   capture
       ->add_option("--source", texts.source,
@@ -387,6 +401,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   capture->add_option("--bus", texts.buses, "A bus spec; once for each bus: for --start, and for the session")
       ->expected(1)
       ->take_all();
+  addDevices(*capture, texts);
   capture->add_option("--start", texts.start, "Begin with what a bus says, like 'address:2A nack'; see below");
   capture->add_option("--trigger", texts.trigger,
                       "Begin with what wires do: SCL=falling, CS=low, CS=low,CLK=high, TX=low:100us..2ms");

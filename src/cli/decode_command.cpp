@@ -12,6 +12,7 @@
 #include "cli/commands.h"
 #include "cli/input.h"
 #include "cli/output.h"
+#include "core/decode/protocol.h"
 #include "core/format/capture_format.h"
 #include "core/query/scan.h"
 
@@ -19,15 +20,79 @@ namespace bexto::cli {
 
 namespace {
 
-/// One decoded stream and how far it has been written.
+/// One decoded stream and how far it has been written: its frames, each for itself; or the messages that they are by a
+/// sheet, which come beside them.
 struct Source {
   FrameOrigin origin;
-  FrameIndex frames;
+  Transactions lines;
+  bool messages = false;
   std::uint64_t next = 0;
   std::uint64_t end = 0;
-  LineSet wanted;  ///< with a filter: the frames that it asks for
+  LineSet wanted;  ///< with a filter, and of messages: those that are written
+  bool some = false;  ///< only those in `wanted`
   std::shared_ptr<const SentTimes> sent = nullptr;
 };
+
+/// The units that are messages, of those that a filter asks for.
+LineSet onlyMessages(const Transactions& lines, const LineSet* asked)
+{
+  LineSet messages;
+  for (std::uint64_t i = 0; i < lines.size(); ++i) {
+    if (lines.meaning()->says(lines.framesOf(i)) && (asked == nullptr || asked->contains(i)))
+      messages.add(i);
+  }
+  return messages;
+}
+
+/// The frames of a stream by themselves, and in front of them the messages that they are.
+std::vector<Source> sourcesOf(const FrameOrigin& origin, FrameIndex frames, std::shared_ptr<const SentTimes> sent)
+{
+  std::vector<Source> sources;
+  Source plain;
+  plain.origin = origin;
+  plain.sent = std::move(sent);
+  std::shared_ptr<const Meaning> meaning;
+  if (!origin.bus->sheets.empty()) {
+    const Transactions grouped(*origin.bus, frames);
+    meaning = grouped.meaning();
+    if (meaning && meaning->firsts()) {
+      Source whole = plain;
+      whole.lines = grouped;
+      whole.messages = true;
+      sources.push_back(std::move(whole));
+      meaning = nullptr;  // it groups frames, and is of the messages
+    }
+  }
+  plain.lines = Transactions::eachFrame(std::move(frames), std::move(meaning));
+  sources.push_back(std::move(plain));
+  return sources;
+}
+
+/// The bytes of all frames of a message.
+std::vector<std::uint8_t> bytesOf(const Source& source, FrameRange range)
+{
+  const auto reader = source.origin.bus->protocol().payloadReader(*source.origin.bus);
+  std::vector<std::uint8_t> bytes;
+  for (std::uint64_t i = range.first; i < range.end; ++i) {
+    const Frame frame = source.lines.frames().frame(i);
+    for (const FramePayload& payload : reader->of(frame))
+      bytes.insert(bytes.end(), payload.bytes.begin(), payload.bytes.end());
+  }
+  return bytes;
+}
+
+std::string recordOf(const FrameWriter& writer, const Source& source, std::uint64_t number)
+{
+  const FrameRange range = source.lines.framesOf(number);
+  std::vector<Told> told;
+  if (const auto& meaning = source.lines.meaning())
+    told = meaning->told(*source.origin.bus, source.lines.frames(), range);
+  if (source.messages)
+    return told.empty() ? std::string()
+                        : writer.message(told.front(), source.origin, source.lines.timeOf(number),
+                                         source.lines.errorsOf(number), bytesOf(source, range));
+  return writer.record(source.lines.frames().frame(range.first), source.origin, told.empty() ? nullptr : &told.front());
+}
 
 /// Puts each source at its next frame that the filter asks for.
 void skipUnwanted(Source& source)
@@ -52,7 +117,8 @@ Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Captur
 
 /// Decodes the streams side by side, by as many threads as the machine has processors, however many streams there are.
 /// Throws what a decode throws (memory that runs out).
-Result<std::vector<StreamFrames>> decodeAll(const std::vector<Source>& sources, const std::vector<StreamInput>& inputs)
+Result<std::vector<StreamFrames>> decodeAll(const std::vector<FrameOrigin>& origins,
+                                            const std::vector<StreamInput>& inputs)
 {
   std::vector<std::optional<Result<StreamFrames>>> decoded(inputs.size());
   std::atomic<std::size_t> next = 0;
@@ -61,7 +127,7 @@ Result<std::vector<StreamFrames>> decodeAll(const std::vector<Source>& sources, 
   const auto work = [&] {
     try {
       for (std::size_t i = next++; i < inputs.size(); i = next++)
-        decoded[i] = decodeStream(*sources[i].origin.bus, inputs[i], std::stop_token());
+        decoded[i] = decodeStream(*origins[i].bus, inputs[i], std::stop_token());
     } catch (...) {
       next = inputs.size();
       const std::lock_guard<std::mutex> lock(mutex);
@@ -108,6 +174,8 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   if (!input)
     return tl::unexpected(input.error());
   Capture* const capture = &input->capture;
+  if (auto attached = request.buses.empty() ? attachDevices(request.devices, input->buses) : Result<void>(); !attached)
+    return attached;
   const std::vector<Bus>& wanted = request.buses.empty() ? input->buses : request.buses;
   if (wanted.empty())
     return noBus();
@@ -133,22 +201,26 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   }
   if (buses.empty() && missing)
     return tl::unexpected(*missing);
-  std::vector<Source> sources;
+  std::vector<FrameOrigin> origins;
+  std::vector<std::shared_ptr<const SentTimes>> sent;
   std::vector<StreamInput> inputs;
   for (const ResolvedBus& bus : buses) {
     for (const BusStream& stream : bus.streams) {
-      sources.emplace_back().origin = {&bus.bus, stream.line};
-      sources.back().sent = sentOn(*capture, stream.channels);
+      origins.push_back({&bus.bus, stream.line});
+      sent.push_back(sentOn(*capture, stream.channels));
       inputs.push_back(inputOf(*capture, stream));
     }
   }
-  auto decodes = decodeAll(sources, inputs);
+  auto decodes = decodeAll(origins, inputs);
   if (!decodes)
     return tl::unexpected(decodes.error());
-  for (std::size_t i = 0; i < sources.size(); ++i) {
-    sources[i].frames = std::move((*decodes)[i].frames);
-    sources[i].next = sources[i].frames.firstFrom(request.span.begin);
-    sources[i].end = sources[i].frames.firstFrom(request.span.end);
+  std::vector<Source> sources;
+  for (std::size_t i = 0; i < origins.size(); ++i) {
+    for (Source& source : sourcesOf(origins[i], std::move((*decodes)[i].frames), sent[i])) {
+      source.next = source.lines.firstFrom(request.span.begin);
+      source.end = source.lines.firstFrom(request.span.end);
+      sources.push_back(std::move(source));
+    }
   }
   if (auto whole = input->checkWhole(); !whole)
     return whole;
@@ -157,14 +229,22 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     std::vector<ScanSource> scanned;
     scanned.reserve(sources.size());
     for (const Source& source : sources)
-      scanned.push_back({*source.origin.bus, source.origin.line, Transactions::eachFrame(source.frames), source.sent});
+      scanned.push_back({*source.origin.bus, source.origin.line, source.lines, source.sent});
     auto found = scanLines(*filter, scanned, std::stop_token());
     if (!found)
       return tl::unexpected(found.error());
     for (std::size_t i = 0; i < sources.size(); ++i) {
       sources[i].wanted = std::move((*found)[i]);
-      skipUnwanted(sources[i]);
+      sources[i].some = true;
     }
+  }
+  for (Source& source : sources) {
+    if (source.messages) {
+      source.wanted = onlyMessages(source.lines, filtered ? &source.wanted : nullptr);
+      source.some = true;
+    }
+    if (source.some)
+      skipUnwanted(source);
   }
   auto output = Output::open(request.out);
   if (!output)
@@ -173,7 +253,9 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   decoded.reserve(buses.size());
   for (const ResolvedBus& bus : buses)
     decoded.push_back(&bus.bus.protocol());
-  const FrameWriter writer(format, decoded);
+  const bool described =
+      std::any_of(buses.begin(), buses.end(), [](const ResolvedBus& bus) { return !bus.bus.sheets.empty(); });
+  const FrameWriter writer(format, decoded, described);
   if (auto written = output->write(writer.header()); !written)
     return written;
   // Merge by start; of equal starts the stream given first goes first.
@@ -183,7 +265,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     for (Source& source : sources) {
       if (source.next == source.end)
         continue;
-      const Picoseconds at = source.frames.frame(source.next).time.begin;
+      const Picoseconds at = source.lines.beginOf(source.next);
       if (earliest == nullptr || at < begin) {
         earliest = &source;
         begin = at;
@@ -191,10 +273,10 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     }
     if (earliest == nullptr)
       break;
-    const Frame frame = earliest->frames.frame(earliest->next++);
-    if (filtered)
+    const std::string record = recordOf(writer, *earliest, earliest->next++);
+    if (earliest->some)
       skipUnwanted(*earliest);
-    if (auto written = output->write(writer.record(frame, earliest->origin)); !written)
+    if (auto written = output->write(record); !written)
       return written;
   }
   if (auto finished = output->finish(); !finished || !missing)

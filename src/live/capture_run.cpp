@@ -33,11 +33,7 @@ std::string inputText(std::size_t input)
 /// What an event is asked for. Errors: BadArgument.
 Result<Query> parsedStart(const CapturePlan& plan, const std::vector<Bus>& buses)
 {
-  std::vector<std::string> names;
-  names.reserve(buses.size());
-  for (const Bus& bus : buses)
-    names.push_back(bus.name);
-  auto parsed = Query::parse(plan.start.query, names);
+  auto parsed = Query::parse(plan.start.query, namesOf(buses));
   if (!parsed)
     return fail(ErrorCode::BadArgument, parsed.error().text(), say("start"));
   if (parsed->empty() || buses.empty())

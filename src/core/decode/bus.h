@@ -6,6 +6,7 @@
 
 #include "core/base/result.h"
 #include "core/decode/settings.h"
+#include "core/decode/sheet_text.h"
 #include "core/decode/value_text.h"
 #include "core/signal/capture.h"
 
@@ -27,6 +28,7 @@ struct Bus {
   Settings settings;                      ///< keys and values; see Settings
   std::vector<BusWire> wires;             ///< at most one a role, in any order
   ValueFormat format = ValueFormat::Hex;  ///< how people see its values; no part of the decode
+  SheetTexts sheets;                      ///< of its devices; no part of the decode, but of what is one transaction
 
   Bus() = default;
   /// A bus of that protocol with every setting as it is when nobody gives it, and no wires. `protocol` is one of

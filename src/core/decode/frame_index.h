@@ -78,6 +78,15 @@ struct NoFill : std::allocator<T> {
 template <typename T>
 using Column = std::vector<T, NoFill<T>>;
 
+/// Frames that follow one another.
+struct FrameRange {
+  std::uint64_t first = 0;  ///< number of a frame
+  std::uint64_t end = 0;    ///< one past the last
+
+  std::uint64_t count() const { return end - first; }
+  bool operator==(const FrameRange&) const = default;
+};
+
 /// A run of frames, column by column: what scans go through. All columns but `payload` have size() entries; entry i of
 /// each belongs to frame `first` + i. Immutable once it is in an index, and then read by any number of threads.
 struct FrameChunk {

@@ -19,6 +19,7 @@
 #include "core/decode/payload.h"
 #include "core/decode/property.h"
 #include "core/decode/sentence.h"
+#include "core/decode/talk.h"
 #include "core/decode/telegram.h"
 #include "core/decode/transactions.h"
 
@@ -98,6 +99,9 @@ class Protocol {
 
     /// Which records of sources without wires are its frames; nullopt: none are known.
     std::optional<LinkType> linkType = {};
+
+    // What descriptions of its devices lean on.
+    TalkStyle talkStyle = TalkStyle::None;
 
     // What can be said on it from here.
     std::string sendExample = {};  ///< a line as telegram() reads it, for help; empty: it reads none
@@ -201,6 +205,11 @@ class Protocol {
   /// What a person writes in the trade's words, "2A write 10 read 3", as what goes on the bus. By default nothing can
   /// be sent. Errors: BadArgument with the mend.
   virtual Result<Telegram> telegram(const Bus& bus, const std::string& line) const;
+
+  // ---- 7. Devices.
+
+  /// Frames as what is said to whom, in Facts::talkStyle. nullptr: frames as that bus has them do not tell.
+  virtual std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const { return nullptr; }
 
   // ---- Looked up in the facts.
 

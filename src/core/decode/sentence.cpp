@@ -67,8 +67,82 @@ std::string FaultList::text() const
   return fmt::format("{}", fmt::join(m_faults, ", "));
 }
 
+namespace {
+
+/// The transaction in the terms of its devices; frames that no sheet knows in the bus's own.
+Sentence toldSentence(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t mostValues)
+{
+  const FrameRange range = transactions.framesOf(number);
+  SentenceWriter writer;
+  FaultList faults;
+  faults.add(faultText(bus, transactions, number));
+  std::uint64_t next = range.first;
+  const auto part = [&writer] {
+    if (!writer.empty())
+      writer.add(Tone::Plain, " · ");
+  };
+  const auto plain = [&](std::uint64_t end) {
+    if (bus.protocol().facts().framesAreValues)
+      return;  // what is between messages is a transaction of its own
+    const Transactions each = Transactions::eachFrame(transactions.frames());
+    for (; next < end; ++next) {
+      part();
+      for (const SentencePart& p : bus.protocol().sentence(bus, each, next, mostValues).parts) {
+        if (p.tone != Tone::Fault)
+          writer.add(p.tone, p.text);
+      }
+    }
+  };
+  std::string device;
+  for (const Told& told : transactions.meaning()->told(bus, transactions.frames(), range)) {
+    plain(told.frames.first);
+    next = std::max(next, told.frames.end);
+    for (const std::string& fault : told.faults)
+      faults.add(fault);
+    if (told.text.empty())
+      continue;
+    part();
+    if (told.device != device)
+      writer.add(Tone::Device, told.device + " ");
+    device = told.device;
+    writer.add(Tone::Device, told.text);
+  }
+  plain(range.end);
+  return writer.takeWithFaults(faults.text());
+}
+
+Detail valueDetail(const ToldValue& value)
+{
+  Detail detail;
+  detail.role = Role::Data;
+  detail.name = shownName(value.name);
+  detail.value = value.textWithUnit();
+  detail.meaning = value.wrong;
+  detail.wrong = !value.wrong.empty();
+  detail.frame = value.frame;
+  detail.field = value.firstByte;
+  detail.isValue = true;
+  return detail;
+}
+
+std::uint64_t valuesOf(const Bus& bus, const Transactions& transactions, FrameRange range)
+{
+  const auto& meaning = transactions.meaning();
+  return meaning ? meaning->valueCount(bus, transactions.frames(), range) : 0;
+}
+
+}  // namespace
+
+std::string shownName(std::string name)
+{
+  std::replace(name.begin(), name.end(), '_', ' ');
+  return name;
+}
+
 Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::size_t mostValues)
 {
+  if (transactions.meaning() && transactions.meaning()->says(transactions.framesOf(number)))
+    return toldSentence(bus, transactions, number, mostValues);
   return bus.protocol().sentence(bus, transactions, number, mostValues);
 }
 
@@ -76,10 +150,10 @@ std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std:
 {
   const FrameRange range = transactions.framesOf(number);
   const Protocol& protocol = bus.protocol();
+  std::uint64_t count = valuesOf(bus, transactions, range);
   // No need to look at them.
   if (protocol.facts().framesAreValues)
-    return range.count();
-  std::uint64_t count = 0;
+    return count + range.count();
   for (std::uint64_t i = range.first; i < range.end; ++i)
     count += protocol.detailCount(bus, transactions.frames().frame(i));
   return count;
@@ -89,6 +163,16 @@ Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t 
 {
   const FrameRange range = transactions.framesOf(number);
   const Protocol& protocol = bus.protocol();
+  if (const std::uint64_t values = valuesOf(bus, transactions, range); index < values) {
+    for (const Told& told : transactions.meaning()->told(bus, transactions.frames(), range)) {
+      if (index < told.values.size())
+        return valueDetail(told.values[static_cast<std::size_t>(index)]);
+      index -= told.values.size();
+    }
+    return {};
+  } else {
+    index -= values;
+  }
   std::uint64_t i = range.first;
   if (protocol.facts().framesAreValues) {
     i += index;

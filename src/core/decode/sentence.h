@@ -9,8 +9,9 @@
 
 namespace bexto {
 
-/// What a part of a sentence is, for its colour and its type: addresses and payload are data, the rest words.
-enum class Tone : std::uint8_t { Plain, Address, Payload, Fault };
+/// What a part of a sentence is, for its colour and its type: addresses and payload are data, Device is what a
+/// device's sheet makes of them, the rest words.
+enum class Tone : std::uint8_t { Plain, Address, Payload, Fault, Device };
 
 struct SentencePart {
   Tone tone = Tone::Plain;
@@ -33,6 +34,7 @@ struct Detail {
   bool wrong = false;       ///< it is why the frame has an error
   std::uint64_t frame = 0;  ///< number of the frame in its stream
   std::size_t field = 0;    ///< its number among the frame's fields of this role, from 0
+  bool isValue = false;     ///< not a field of the frame but what a device's sheet finds in it
   bool operator==(const Detail&) const = default;
 };
 
@@ -77,7 +79,8 @@ std::string andThen(const std::string& meaning, const std::string& faults);
 Sentence sentenceOf(const Bus& bus, const Transactions& transactions, std::uint64_t number,
                     std::size_t mostValues = 48);
 
-/// How many lines a transaction opens to. Constant time a frame.
+/// How many lines a transaction opens to: values of its devices first, then the fields of its frames. Constant time a
+/// frame.
 std::uint64_t detailCount(const Bus& bus, const Transactions& transactions, std::uint64_t number);
 /// Line `index` of those. Requires: index < detailCount().
 Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t number, std::uint64_t index);
@@ -85,6 +88,9 @@ Detail detailAt(const Bus& bus, const Transactions& transactions, std::uint64_t 
 /// The field that the line speaks of: where on the wires it is. nullptr when `anatomy` has none; else it points into
 /// it.
 const Field* fieldOf(const Anatomy& anatomy, const Detail& detail);
+
+/// How a name of a sheet is shown: "paddle up" for "paddle_up".
+std::string shownName(std::string name);
 
 /// What is wrong with a frame, in a few words for people: "parity is wrong". Empty when nothing is.
 std::string faultText(const Bus& bus, const Frame& frame);

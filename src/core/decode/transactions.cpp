@@ -9,9 +9,15 @@ namespace bexto {
 
 Transactions::Transactions(const Bus& bus, FrameIndex frames, const Transactions& before) : m_frames(std::move(frames))
 {
+  if (const auto describer = describerOf(bus)) {
+    m_meaning = describer->read(bus, m_frames, before.m_meaning);
+    if (m_meaning && (m_firsts = m_meaning->firsts()))
+      return;
+  }
   auto firsts = std::make_shared<std::vector<std::uint32_t>>();
   std::uint64_t from = 0;
-  if (before.m_firsts && !before.m_firsts->empty()) {
+  const bool goesOn = before.m_firsts && !(before.m_meaning && before.m_meaning->firsts());
+  if (goesOn && !before.m_firsts->empty()) {
     // The last one may go on.
     firsts->assign(before.m_firsts->begin(), before.m_firsts->end() - 1);
     from = before.m_firsts->back();
@@ -20,10 +26,12 @@ Transactions::Transactions(const Bus& bus, FrameIndex frames, const Transactions
     m_firsts = std::move(firsts);
 }
 
-Transactions Transactions::eachFrame(FrameIndex frames)
+Transactions Transactions::eachFrame(FrameIndex frames, std::shared_ptr<const Meaning> meaning)
 {
+  assert(!meaning || !meaning->firsts());
   Transactions each;
   each.m_frames = std::move(frames);
+  each.m_meaning = std::move(meaning);
   return each;
 }
 
@@ -65,7 +73,7 @@ bool Transactions::isFaulty(std::uint64_t number) const
     if (bexto::isFaulty(frame.kind, frame.errors))
       return true;
   }
-  return false;
+  return m_meaning && m_meaning->isFaulty(range);
 }
 
 FrameErrors Transactions::errorsOf(std::uint64_t number) const

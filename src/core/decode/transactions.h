@@ -6,27 +6,21 @@
 
 #include "core/decode/bus.h"
 #include "core/decode/frame_index.h"
+#include "core/decode/meaning.h"
 
 namespace bexto {
 
-/// Frames that are one utterance, as people read them: which those are the protocol's room says (Protocol::firsts).
-struct FrameRange {
-  std::uint64_t first = 0;  ///< number of a frame
-  std::uint64_t end = 0;    ///< one past the last
-
-  std::uint64_t count() const { return end - first; }
-  bool operator==(const FrameRange&) const = default;
-};
-
-/// The transactions of one stream, numbered from 0. An immutable value that shares its list and keeps the frames too;
+/// The transactions of one stream, numbered from 0: frames that are one utterance, as people read them. Which those are
+/// the protocol's room says (Protocol::firsts), or the sheets of the bus's devices, which also say what they mean. An immutable value that shares its list and keeps the frames too;
 /// copies are cheap, any thread may read. Every frame is in exactly one transaction.
 class Transactions {
  public:
   Transactions() = default;
   /// One pass over the frames; over the new ones only when `before` holds the beginning of the same stream.
   Transactions(const Bus& bus, FrameIndex frames, const Transactions& before = {});
-  /// Every frame a transaction of its own, whatever the protocol.
-  static Transactions eachFrame(FrameIndex frames);
+  /// Every frame a transaction of its own, whatever the protocol. `meaning` is of the same frames and does not group
+  /// them.
+  static Transactions eachFrame(FrameIndex frames, std::shared_ptr<const Meaning> meaning = nullptr);
 
   /// Transactions.
   std::uint64_t size() const { return m_firsts ? m_firsts->size() : m_frames.size(); }
@@ -39,7 +33,9 @@ class Transactions {
   Picoseconds beginOf(std::uint64_t number) const;
   /// Requires: frame < frames().size().
   std::uint64_t transactionOf(std::uint64_t frame) const;
-  /// Whether one of its frames is.
+  /// What devices say with them; nullptr where no sheet describes one.
+  const std::shared_ptr<const Meaning>& meaning() const { return m_meaning; }
+  /// Whether one of its frames is, or says what cannot be.
   bool isFaulty(std::uint64_t number) const;
   /// The error bits of all its frames together.
   FrameErrors errorsOf(std::uint64_t number) const;
@@ -49,6 +45,7 @@ class Transactions {
  private:
   FrameIndex m_frames;
   std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< each one's first frame; none when that is its number
+  std::shared_ptr<const Meaning> m_meaning;
 };
 
 /// For rooms: one pass over the frames from number `from` on, which begins a transaction. Appends the number of each

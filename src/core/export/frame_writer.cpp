@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "core/base/time_text.h"
@@ -50,7 +51,58 @@ std::string jsonValue(const PropertyValue& value)
   return bare ? fileText(value) : jsonText(fileText(value));
 }
 
-std::string jsonRecord(const Frame& frame, const FrameOrigin& origin)
+/// "device", "register" or "message", "values", "text", "faults": what the sheet of the device makes of it.
+std::string jsonTold(const Told& told)
+{
+  std::string record = ",\"device\":" + jsonText(told.device);
+  if (!told.subject.empty())
+    record += (told.isRegister ? ",\"register\":" : ",\"message\":") + jsonText(told.subject);
+  record += ",\"values\":{";
+  bool first = true;
+  for (const ToldValue& value : told.values) {
+    record += fmt::format("{}\"{}\":{{", first ? "" : ",", value.name);
+    first = false;
+    if (value.number)
+      // Values that are no number of JSON (a float can be one) are left to the text.
+      record += std::isfinite(*value.number) ? fmt::format("\"value\":{:.12g},", *value.number) : "\"value\":null,";
+    if (!value.unit.empty())
+      record += "\"unit\":" + jsonText(value.unit) + ",";
+    record += "\"text\":" + jsonText(value.text) + "}";
+  }
+  record += "},\"text\":" + jsonText(told.text);
+  if (!told.faults.empty()) {
+    record += ",\"faults\":[";
+    for (std::size_t i = 0; i < told.faults.size(); ++i)
+      record += (i == 0 ? "" : ",") + jsonText(told.faults[i]);
+    record += "]";
+  }
+  return record;
+}
+
+constexpr std::array<const char*, 4> kToldColumns{"device", "subject", "says", "faults"};
+
+void addTold(const Told& told, const std::vector<std::string>& columns, std::vector<std::string>& fields)
+{
+  const auto put = [&](const char* column, std::string text) {
+    const auto found = std::find(columns.begin(), columns.end(), column);
+    if (found != columns.end())
+      fields[static_cast<std::size_t>(found - columns.begin())] = std::move(text);
+  };
+  put("device", told.device);
+  put("subject", told.subject);
+  put("says", told.text);
+  put("faults", fmt::format("{}", fmt::join(told.faults, ", ")));
+}
+
+std::string textTold(const Told& told)
+{
+  if (told.text.empty() && told.faults.empty())
+    return "";
+  const std::string faults = told.faults.empty() ? "" : fmt::format("  ! {}", fmt::join(told.faults, ", "));
+  return fmt::format("  | {} {}{}", told.device, told.text, faults);
+}
+
+std::string jsonRecord(const Frame& frame, const FrameOrigin& origin, const Told* told)
 {
   const Common c = commonOf(frame, origin);
   std::string record =
@@ -62,10 +114,13 @@ std::string jsonRecord(const Frame& frame, const FrameOrigin& origin)
     if (!std::holds_alternative<std::monostate>(value))
       record += ",\"" + p.key + "\":" + jsonValue(value);
   }
+  if (told != nullptr)
+    record += jsonTold(*told);
   return record + "}\n";
 }
 
-std::string csvRecordOf(const Frame& frame, const FrameOrigin& origin, const std::vector<std::string>& columns)
+std::string csvRecordOf(const Frame& frame, const FrameOrigin& origin, const std::vector<std::string>& columns,
+                        const Told* told)
 {
   const Common c = commonOf(frame, origin);
   std::vector<std::string> fields(columns.size());
@@ -78,11 +133,13 @@ std::string csvRecordOf(const Frame& frame, const FrameOrigin& origin, const std
     if (column != columns.end())
       fields[static_cast<std::size_t>(column - columns.begin())] = fileText(p.of({*origin.bus, frame, origin.line}));
   }
+  if (told != nullptr)
+    addTold(*told, columns, fields);
   return csvRecord(fields);
 }
 
 /// For people: time, bus, and the rest as words.
-std::string textRecord(const Frame& frame, const FrameOrigin& origin)
+std::string textRecord(const Frame& frame, const FrameOrigin& origin, const Told* told)
 {
   const Common c = commonOf(frame, origin);
   std::string rest = c.kind;
@@ -92,13 +149,13 @@ std::string textRecord(const Frame& frame, const FrameOrigin& origin)
       rest += "  " + said;
   }
   const std::string errors = c.errors.empty() ? "" : fmt::format("  ! {}", fmt::join(c.errors, ", "));
-  return fmt::format("{:>22} s  {:>10}  {:<10}  {}{}\n", momentText(c.time.begin, 12), lengthText(c.time.length()),
-                     c.bus, rest, errors);
+  return fmt::format("{:>22} s  {:>10}  {:<10}  {}{}{}\n", momentText(c.time.begin, 12), lengthText(c.time.length()),
+                     c.bus, rest, errors, told == nullptr ? std::string() : textTold(*told));
 }
 
 }  // namespace
 
-FrameWriter::FrameWriter(FrameFormat format, const std::vector<const Protocol*>& decoded) : m_format(format)
+FrameWriter::FrameWriter(FrameFormat format, const std::vector<const Protocol*>& decoded, bool told) : m_format(format)
 {
   if (format != FrameFormat::Csv)
     return;
@@ -111,6 +168,8 @@ FrameWriter::FrameWriter(FrameFormat format, const std::vector<const Protocol*>&
         m_columns.push_back(p.key);
     }
   }
+  if (told)
+    m_columns.insert(m_columns.end(), kToldColumns.begin(), kToldColumns.end());
 }
 
 std::string FrameWriter::header() const
@@ -118,17 +177,56 @@ std::string FrameWriter::header() const
   return m_format == FrameFormat::Csv ? csvRecord(m_columns) : std::string();
 }
 
-std::string FrameWriter::record(const Frame& frame, const FrameOrigin& origin) const
+std::string FrameWriter::record(const Frame& frame, const FrameOrigin& origin, const Told* told) const
 {
   switch (m_format) {
     case FrameFormat::Jsonl:
-      return jsonRecord(frame, origin);
+      return jsonRecord(frame, origin, told);
     case FrameFormat::Csv:
-      return csvRecordOf(frame, origin, m_columns);
+      return csvRecordOf(frame, origin, m_columns, told);
     case FrameFormat::Text:
       break;
   }
-  return textRecord(frame, origin);
+  return textRecord(frame, origin, told);
+}
+
+std::string FrameWriter::message(const Told& told, const FrameOrigin& origin, TimeRange time, FrameErrors errors,
+                                 std::span<const std::uint8_t> bytes) const
+{
+  const Protocol& protocol = origin.bus->protocol();
+  const std::vector<std::string_view> words = protocol.errorWords(errors);
+  switch (m_format) {
+    case FrameFormat::Jsonl: {
+      std::string record =
+          fmt::format(R"({{"bus":{},"protocol":{},"kind":"message","start_ps":{},"end_ps":{},"errors":)",
+                      jsonText(origin.bus->name), jsonText(protocol.name()), time.begin.count(), time.end.count());
+      record += words.empty() ? "[]" : fmt::format("[\"{}\"]", fmt::join(words, "\",\""));
+      if (!origin.line.empty())
+        record += ",\"line\":" + jsonText(origin.line);
+      return record + ",\"data\":\"" + hexOf(bytes) + "\"" + jsonTold(told) + "}\n";
+    }
+    case FrameFormat::Csv: {
+      std::vector<std::string> fields(m_columns.size());
+      std::size_t next = 0;
+      for (std::string text : {origin.bus->name, protocol.name(), std::string("message"), std::to_string(time.begin.count()),
+                               std::to_string(time.end.count()), fmt::format("{}", fmt::join(words, " "))})
+        fields.at(next++) = std::move(text);
+      const auto put = [&](const char* key, const std::string& text) {
+        const auto column = std::find(m_columns.begin(), m_columns.end(), key);
+        if (column != m_columns.end())
+          fields[static_cast<std::size_t>(column - m_columns.begin())] = text;
+      };
+      put("line", origin.line);
+      put("data", hexOf(bytes));
+      addTold(told, m_columns, fields);
+      return csvRecord(fields);
+    }
+    case FrameFormat::Text:
+      break;
+  }
+  const std::string wrong = words.empty() ? "" : fmt::format("  ! {}", fmt::join(words, ", "));
+  return fmt::format("{:>22} s  {:>10}  {:<10}  message {}{}{}\n", momentText(time.begin, 12), lengthText(time.length()),
+                     origin.bus->name, origin.line, wrong, textTold(told));
 }
 
 }  // namespace bexto

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/decode/decoder.h"
+#include "core/decode/meaning.h"
 
 namespace bexto {
 
@@ -24,12 +25,16 @@ class FrameWriter {
  public:
   /// `decoded` are the protocols of the buses whose frames will come. They decide on the columns of a CSV: those of
   /// Protocol::Facts::alwaysInTables, then those that only a protocol in `decoded` has.
-  FrameWriter(FrameFormat format, const std::vector<const Protocol*>& decoded);
+  /// With `told` there are columns for what devices say.
+  FrameWriter(FrameFormat format, const std::vector<const Protocol*>& decoded, bool told = false);
 
   /// What stands before the first record: the head of a CSV, else nothing.
   std::string header() const;
-  /// One frame with its end of line.
-  std::string record(const Frame& frame, const FrameOrigin& origin) const;
+  /// One frame with its end of line. `told`: what it says by its device's sheet.
+  std::string record(const Frame& frame, const FrameOrigin& origin, const Told* told = nullptr) const;
+  /// The same for a message that is made of several frames; `time` is that of all of them, and so are `errors`.
+  std::string message(const Told& told, const FrameOrigin& origin, TimeRange time, FrameErrors errors,
+                      std::span<const std::uint8_t> bytes) const;
 
  private:
   FrameFormat m_format;

@@ -98,6 +98,19 @@ void countOccurring(const Bus& bus, const Transactions& transactions, Occurring&
     if (property.isKey != nullptr)
       countKeys(bus, property, transactions.frames(), all);
   }
+  // What devices can say, whether or not they do.
+  const QueryNames names = namesOf({bus});
+  for (const std::string& device : names.devices)
+    all.byKey["device"].push_back({device, 0});
+  for (const std::string& subject : names.subjects)
+    all.byKey["message"].push_back({subject, 0});
+  for (const ValueWord& value : names.values) {
+    for (const std::string& word : value.words)
+      all.byKey[value.name].push_back({word, 0});
+    const bool known = std::any_of(all.values.begin(), all.values.end(), [&](const ValueWord& v) { return v.name == value.name; });
+    if (!known)
+      all.values.push_back(value);
+  }
 }
 
 void sortOccurring(Occurring& all)
@@ -163,6 +176,11 @@ Completions completionsAt(std::string_view text, std::size_t cursor, const Occur
   for (const TermHelp& key : queryKeys()) {
     if (startsWith(key.key, typed))
       out.items.push_back({key.key + ":", say("{}, like {}", say(key.help), key.example)});
+  }
+  for (const ValueWord& value : occurring.values) {
+    const std::string unit = value.unit.empty() ? value.help : say("{}, in {}", value.help, value.unit);
+    if (startsWith(value.name, typed))
+      out.items.push_back({value.name + ":", say("a value {}", unit)});
   }
   for (const TermHelp& word : queryWords()) {
     if (startsWith(word.key, typed))

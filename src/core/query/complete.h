@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/decode/transactions.h"
+#include "core/query/query_names.h"
 #include "core/query/syntax.h"
 
 namespace bexto {
@@ -19,6 +20,7 @@ struct Occurring {
     bool operator==(const Value&) const = default;
   };
   std::map<std::string, std::vector<Value>> byKey;  ///< "bus", and properties that stand in the key column
+  std::vector<ValueWord> values = {};               ///< of devices; what they can be is in byKey
 };
 
 /// Counts what stands in the key column of a stream into `all`: identifiers, addresses, characters. At most 4096

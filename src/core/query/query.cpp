@@ -9,7 +9,7 @@ namespace bexto {
 
 namespace {
 
-QueryResult<QueryNode> understand(const SyntaxNode& syntax, const std::vector<std::string>& buses)
+QueryResult<QueryNode> understand(const SyntaxNode& syntax, const QueryNames& names)
 {
   using Kind = SyntaxNode::Kind;
   QueryNode node;
@@ -29,7 +29,7 @@ QueryResult<QueryNode> understand(const SyntaxNode& syntax, const std::vector<st
     case Kind::Word:
     case Kind::Text:
     case Kind::Keyed: {
-      auto term = termOf(syntax, buses);
+      auto term = termOf(syntax, names);
       if (!term)
         return tl::unexpected(term.error());
       node.kind = QueryNode::Kind::Term;
@@ -38,7 +38,7 @@ QueryResult<QueryNode> understand(const SyntaxNode& syntax, const std::vector<st
     }
   }
   for (const SyntaxNode& part : syntax.parts) {
-    auto understood = understand(part, buses);
+    auto understood = understand(part, names);
     if (!understood)
       return understood;
     node.parts.push_back(std::move(*understood));
@@ -91,7 +91,7 @@ bool readsAlone(const QueryNode& node)
 
 }  // namespace
 
-QueryResult<Query> Query::parse(std::string_view text, const std::vector<std::string>& buses)
+QueryResult<Query> Query::parse(std::string_view text, const QueryNames& names)
 {
   const auto syntax = parseSyntax(text);
   if (!syntax)
@@ -99,7 +99,7 @@ QueryResult<Query> Query::parse(std::string_view text, const std::vector<std::st
   Query query;
   if (syntax->kind == SyntaxNode::Kind::All && syntax->parts.empty())
     return query;
-  auto root = understand(*syntax, buses);
+  auto root = understand(*syntax, names);
   if (!root)
     return tl::unexpected(root.error());
   query.m_root = std::move(*root);

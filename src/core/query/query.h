@@ -29,8 +29,13 @@ class Query {
  public:
   /// Asks nothing: everything matches.
   Query() = default;
-  /// `buses` are the names of the buses there are. Errors: what is wrong and where.
-  static QueryResult<Query> parse(std::string_view text, const std::vector<std::string>& buses);
+  /// Errors: what is wrong and where.
+  static QueryResult<Query> parse(std::string_view text, const QueryNames& names);
+  /// The same where no device is described; `buses` are the names of the buses that there are.
+  static QueryResult<Query> parse(std::string_view text, const std::vector<std::string>& buses)
+  {
+    return parse(text, QueryNames(buses));
+  }
 
   /// Whether everything matches.
   bool empty() const { return m_root.parts.empty() && m_root.kind == QueryNode::Kind::All; }

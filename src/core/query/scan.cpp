@@ -29,13 +29,22 @@ struct Node {
   std::vector<FrameKind> kinds = {};                           ///< of a Kind or a Word
   FrameErrors errors = 0;                                      ///< of an Error or a Word
   std::vector<bool (*)(const Bus&, const Frame&)> tests = {};  ///< of a Word
+  std::unique_ptr<MeaningTest> meaning = {};                   ///< of what sheets say; nullptr: there are none
 
   bool hasKind(FrameKind k) const { return std::find(kinds.begin(), kinds.end(), k) != kinds.end(); }
 };
 
-/// What the words of a term mean to a protocol.
-void resolve(Node& node, const Protocol& protocol)
+bool asksMeaning(TermKey key)
 {
+  return key == TermKey::Value || key == TermKey::Device || key == TermKey::Message || key == TermKey::Invalid;
+}
+
+/// What the words of a term mean to a protocol, and to the devices on the bus.
+void resolve(Node& node, const ScanSource& source)
+{
+  const Protocol& protocol = source.bus.protocol();
+  if (asksMeaning(node.term.key) && source.transactions.meaning())
+    node.meaning = source.transactions.meaning()->test(source.bus, node.term.question);
   const Protocol::Facts& facts = protocol.facts();
   const Term& term = node.term;
   const bool alone = term.key == TermKey::Word;
@@ -98,6 +107,12 @@ int costOf(const Node& node)
     case TermKey::LastByte:
     case TermKey::Length:
       return 4;
+    case TermKey::Device:
+    case TermKey::Message:
+    case TermKey::Invalid:
+      return node.meaning ? 3 : 0;
+    case TermKey::Value:
+      return node.meaning ? 4 : 0;
     case TermKey::Data:
     case TermKey::Text:
       return 5;
@@ -106,16 +121,16 @@ int costOf(const Node& node)
 }
 
 /// The query for one source, the terms of an `and` from the cheapest to the dearest.
-Node nodeOf(const QueryNode& query, const Protocol& protocol)
+Node nodeOf(const QueryNode& query, const ScanSource& source)
 {
   Node node;
   node.kind = query.kind;
   node.term = query.term;
   node.from = query.from;
   if (node.kind == QueryNode::Kind::Term)
-    resolve(node, protocol);
+    resolve(node, source);
   for (const QueryNode& part : query.parts)
-    node.parts.push_back(nodeOf(part, protocol));
+    node.parts.push_back(nodeOf(part, source));
   if (node.kind == QueryNode::Kind::All)
     std::stable_sort(node.parts.begin(), node.parts.end(),
                      [](const Node& a, const Node& b) { return costOf(a) < costOf(b); });
@@ -126,7 +141,7 @@ Node nodeOf(const QueryNode& query, const Protocol& protocol)
 class StreamScan {
  public:
   StreamScan(const QueryNode& root, const ScanSource& source)
-      : m_root(nodeOf(root, source.bus.protocol())),
+      : m_root(nodeOf(root, source)),
         m_source(source),
         m_payloads(source.bus.protocol().payloadReader(source.bus))
   {
@@ -372,6 +387,18 @@ class StreamScan {
     });
   }
 
+  /// By the protocol's rules, or by those of a device.
+  void evalFaulty(const Lines& in, Lines& out)
+  {
+    const Meaning* const meaning = transactions().meaning().get();
+    if (meaning == nullptr)
+      return keepFrames(
+          in, out, [&](const FrameChunk& chunk, std::size_t i) { return isFaulty(chunk.kind[i], chunk.errors[i]); });
+    keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
+      return isFaulty(chunk.kind[i], chunk.errors[i]) || meaning->isFaulty({chunk.first + i, chunk.first + i + 1});
+    });
+  }
+
   void evalTerm(const Node& node, const Lines& in, Lines& out)
   {
     const Term& term = node.term;
@@ -393,8 +420,15 @@ class StreamScan {
       case TermKey::Word:
         return evalWord(node, in, out);
       case TermKey::Faulty:
-        return keepFrames(
-            in, out, [&](const FrameChunk& chunk, std::size_t i) { return isFaulty(chunk.kind[i], chunk.errors[i]); });
+        return evalFaulty(in, out);
+      case TermKey::Value:
+      case TermKey::Device:
+      case TermKey::Message:
+      case TermKey::Invalid:
+        out.clear();
+        if (node.meaning)
+          node.meaning->keep(transactions(), m_first, in, out);
+        return;
       case TermKey::Time:
         return keepLines(in, out,
                          [&](std::uint64_t line) { return term.inRanges(transactions().beginOf(line).count()); });

@@ -10,6 +10,7 @@
 
 #include "core/base/say.h"
 #include "core/base/time_text.h"
+#include "core/query/value_term.h"
 #include "core/query/vocabulary.h"
 
 namespace bexto {
@@ -100,6 +101,14 @@ std::vector<KeySpec> ownKeys()
        "line",
        {},
        lineNames()},
+      {TermKey::Device,
+       Values::Glob,
+       {"device", "device:LT-20", "who speaks or is spoken to, by the sheets of the devices; * is any characters"},
+       "device"},
+      {TermKey::Message,
+       Values::Glob,
+       {"message", "message:level", "the register, command or message, by the sheets of the devices"},
+       "message"},
       {TermKey::Time, Values::Time, {"time", "time:1s..1.5s", "when it begins"}, "begin"},
       {TermKey::Lasts, Values::Time, {"lasts", "lasts>2ms", "from its begin to its end"}, "duration"},
       {TermKey::Pause,
@@ -159,7 +168,10 @@ const std::vector<WordSpec>& wordSpecs()
 {
   static const std::vector<WordSpec> kWords = [] {
     std::vector<WordSpec> words{{"error", {}, "a fault"},
-                                {"sent", {.key = TermKey::Sent}, "something that was sent from here"}};
+                                {"sent", {.key = TermKey::Sent}, "something that was sent from here"},
+                                {"invalid",
+                                 {.key = TermKey::Invalid, .question = {MeaningQuestion::Of::Fault, {}, {}, {}}},
+                                 "something that its device sheet says cannot be"}};
     for (const LoneWord& w : loneWords())
       words.push_back({w.word, {.key = TermKey::Word, .names = {w.word}}, w.phrase});
     for (const std::string& name : protocolNames())
@@ -431,12 +443,18 @@ QueryResult<void> readGlobs(const SyntaxNode& node, Term& term)
   return {};
 }
 
-QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::string>& buses)
+QueryResult<Term> keyedTerm(const SyntaxNode& node, const QueryNames& names)
 {
   Term term;
   const KeySpec* const spec = specOfKey(node.word, term.byte);
   if (spec == nullptr) {
-    const std::string near = nearest(node.word, namesOf(keySpecs()));
+    const bool prefixed = node.word.starts_with(kValuePrefix);
+    if (const ValueWord* const value = names.value(prefixed ? node.word.substr(kValuePrefix.size()) : node.word))
+      return valueTerm(node, *value);
+    std::vector<std::string> known = namesOf(keySpecs());
+    for (const ValueWord& value : names.values)
+      known.push_back(value.name);
+    const std::string near = nearest(node.word, known);
     return wrong(say("there is no key '{}'", node.word),
                  near.empty()
                      ? say("there are data, byte0, last, length, text, error, time and others: see the list of keys")
@@ -444,6 +462,10 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
                  node.keyAt);
   }
   term.key = spec->key;
+  if (spec->key == TermKey::Device)
+    term.question.of = MeaningQuestion::Of::Device;
+  if (spec->key == TermKey::Message)
+    term.question.of = MeaningQuestion::Of::Subject;
   if (spec->key == TermKey::Property) {
     term.property = spec->help.key;
     term.sort = spec->sort;
@@ -466,10 +488,11 @@ QueryResult<Term> keyedTerm(const SyntaxNode& node, const std::vector<std::strin
       read = readPatterns(*spec, node, term);
       break;
     case Values::Name:
-      read = readNames(*spec, node, buses, term);
+      read = readNames(*spec, node, names.buses, term);
       break;
     case Values::Glob:
       read = readGlobs(node, term);
+      term.question.words = term.names;
       break;
   }
   if (!read)
@@ -541,10 +564,11 @@ const std::vector<TermHelp>& queryWords()
   return kHelp;
 }
 
-QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>& buses)
+QueryResult<Term> termOf(const SyntaxNode& node, const QueryNames& names)
 {
+  const std::vector<std::string>& buses = names.buses;
   if (node.kind == SyntaxNode::Kind::Keyed)
-    return keyedTerm(node, buses);
+    return keyedTerm(node, names);
   Term term;
   if (node.kind == SyntaxNode::Kind::Text) {
     if (node.word.empty())
@@ -591,6 +615,8 @@ QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>&
     if (spec.help.key == node.word)
       return wrong(say("'{}' needs a value", node.word), say("write {}", spec.help.example), node.at);
   }
+  if (names.value(node.word) != nullptr)
+    return wrong(say("'{}' needs a value", node.word), say("write {}>0", node.word), node.at);
   const std::string near = nearest(node.word, known);
   return wrong(say("'{}' is no word of a filter", node.word),
                near.empty() ? say("for letters in the payload write \"{}\"", node.word) : say("did you mean {}", near),
@@ -603,6 +629,8 @@ std::string phraseOf(const Term& term)
     if (word.term == term)
       return say(word.phrase);
   }
+  if (term.key == TermKey::Value)
+    return fmt::format("{} {}", term.property, term.shown);
   for (const KeySpec& spec : keySpecs()) {
     if (spec.key != term.key || (term.key == TermKey::Property && spec.help.key != term.property))
       continue;

@@ -5,8 +5,10 @@
 #include <string>
 #include <vector>
 
+#include "core/decode/meaning.h"
 #include "core/decode/property.h"
 #include "core/query/byte_pattern.h"
+#include "core/query/query_names.h"
 #include "core/query/syntax.h"
 
 namespace bexto {
@@ -29,7 +31,11 @@ enum class TermKey : std::uint8_t {
   Kind,
   Word,    ///< a word that stands alone
   Faulty,  ///< anything wrong
-  Sent     ///< from here
+  Sent,    ///< from here
+  Value,   ///< something that a device's sheet finds
+  Device,  ///< whose it is, by its sheet
+  Message,  ///< the register, command or message
+  Invalid  ///< its sheet says that it cannot be
 };
 
 /// From `low` to `high`, both included. Of a time in picoseconds.
@@ -43,12 +49,13 @@ struct NumberRange {
 /// protocol: what a property, a kind or a word is to a frame, the scan asks the frame's room.
 struct Term {
   TermKey key = TermKey::Faulty;
-  std::string property = {};                      ///< of Property: its key
+  std::string property = {};                      ///< of Property: its key; of Value: its name
   Property::Sort sort = Property::Sort::Decimal;  ///< of Property
   std::size_t byte = 0;                           ///< of Byte: its number, from 0
   std::vector<NumberRange> ranges = {};           ///< of numbers and times
   std::vector<BytePattern> patterns = {};         ///< of Data, Text, and a property of bytes
   std::vector<std::string> names = {};            ///< of all that are words: as typed
+  MeaningQuestion question = {};                  ///< of what sheets say
   std::string shown = {};                         ///< the values as the explanation says them
   bool operator==(const Term&) const = default;
 
@@ -79,8 +86,8 @@ const std::vector<TermHelp>& queryWords();
 /// What stands in front of a key's values in an explanation, for those who translate it: "identifier".
 std::vector<std::string> queryPhrases();
 
-/// Understands a Word, Text or Keyed. `buses` are the names that a lone word may mean.
-QueryResult<Term> termOf(const SyntaxNode& node, const std::vector<std::string>& buses);
+/// Understands a Word, Text or Keyed.
+QueryResult<Term> termOf(const SyntaxNode& node, const QueryNames& names);
 
 /// "identifier 1A0 to 1AF", "a fault": fits behind "lines with".
 std::string phraseOf(const Term& term);

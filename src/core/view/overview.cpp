@@ -42,6 +42,17 @@ std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange who
   return density;
 }
 
+std::vector<std::uint32_t> faultyFrames(const Transactions& transactions)
+{
+  std::vector<std::uint32_t> frames = faultyFrames(transactions.frames());
+  if (!transactions.meaning())
+    return frames;
+  const std::vector<std::uint32_t> told = transactions.meaning()->faulty(0);
+  std::vector<std::uint32_t> both;
+  std::set_union(frames.begin(), frames.end(), told.begin(), told.end(), std::back_inserter(both));
+  return both;
+}
+
 std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames)
 {
   std::vector<std::uint32_t> faulty;

@@ -16,6 +16,9 @@ std::vector<std::uint8_t> trafficDensity(const FrameIndex& frames, TimeRange who
 /// Numbers of all faulty frames, in order. One pass over two columns of the index.
 std::vector<std::uint32_t> faultyFrames(const FrameIndex& frames);
 
+/// The same with those in which devices say what cannot be.
+std::vector<std::uint32_t> faultyFrames(const Transactions& transactions);
+
 /// The columns in which at least one of the `faulty` frames begins, rising. Costs a search a column, however many
 /// there are.
 std::vector<int> faultColumns(const FrameIndex& frames, const std::vector<std::uint32_t>& faulty, TimeRange whole,

@@ -80,13 +80,13 @@ Lookup::Lookup(Engine& engine, QObject* parent) : QObject(parent), m_engine(engi
   });
 }
 
-std::vector<std::string> Lookup::busNames() const
+QueryNames Lookup::names() const
 {
-  std::vector<std::string> names;
-  names.reserve(static_cast<std::size_t>(m_engine.busCount()));
+  std::vector<Bus> buses;
+  buses.reserve(static_cast<std::size_t>(m_engine.busCount()));
   for (int i = 0; i < m_engine.busCount(); ++i)
-    names.push_back(m_engine.bus(i).wanted.name);
-  return names;
+    buses.push_back(m_engine.bus(i).wanted);
+  return namesOf(buses);
 }
 
 void Lookup::setText(const QString& text)
@@ -124,7 +124,7 @@ void Lookup::take(const LineFilter& filter)
 
 void Lookup::understand()
 {
-  auto query = Query::parse(m_text.toStdString(), busNames());
+  auto query = Query::parse(m_text.toStdString(), names());
   if (!query) {
     m_error = query.error();
     Q_EMIT textChanged();

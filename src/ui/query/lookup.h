@@ -60,7 +60,7 @@ class Lookup : public QObject {
   void resultChanged();
 
  private:
-  std::vector<std::string> busNames() const;
+  QueryNames names() const;
   void forget();
   void ask();
   /// The traffic has grown.

@@ -29,6 +29,7 @@ Protocol::Facts facts()
   f.example = "drives=can,rx=CAN_RX,bitrate=500000";
   // The wire is mostly called after its bus; any "rx" may be another one's.
   // One of them; which one says what dominant looks like there.
+  f.talkStyle = TalkStyle::Named;
   f.roles = {{"rx", "RX", false, {"can", "rx"}, false, 0, true},
              {"canh", "CANH", false, {}, false, 0},
              {"canl", "CANL", false, {}, false, 0}};
@@ -62,6 +63,22 @@ class DataReader final : public PayloadReader {
     if (canHasHeader(frame))
       out.add(0, canData(frame));
     return out;
+  }
+};
+
+class FrameTalk final : public TalkReader {
+ public:
+  Talk of(const Frame& frame) const override
+  {
+    Talk talk;
+    const CanHead head = canHead(frame);
+    talk.heard = frame.kind == kCanData && head.hasId;
+    if (!talk.heard)
+      return talk;
+    talk.name = head.id | (head.extended ? Talk::kWide : 0U);
+    talk.out = canData(frame);
+    talk.whole = talk.certain = frame.errors == 0 || frame.errors == errorBit(CanError::Ack);
+    return talk;
   }
 };
 
@@ -184,6 +201,10 @@ class CanProtocol final : public Protocol {
     return {fields[first].firstBit, fields[last].firstBit + fields[last].bitCount};
   }
 
+  std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const override
+  {
+    return std::make_unique<FrameTalk>();
+  }
   std::unique_ptr<const PayloadReader> payloadReader(const Bus& /*bus*/) const override
   {
     return std::make_unique<DataReader>();

@@ -26,6 +26,7 @@ Protocol::Facts facts()
   f.label = "I2C";
   f.example = "sensors=i2c,scl=SCL,sda=SDA";
   f.sendExample = "2A write 10 read 3";
+  f.talkStyle = TalkStyle::Addressed;
   f.roles = {{"scl", "SCL", true, {"scl"}, false, -1}, {"sda", "SDA", true, {"sda"}, false, 0}};
   f.kinds = {{kI2cTransfer, "transfer", "transfer"}};
   f.errors = {{errorBit(I2cError::Incomplete), "incomplete", "an unfinished frame"},
@@ -50,6 +51,22 @@ class TransferReader final : public PayloadReader {
     if (const I2cTransfer t = i2cTransfer(frame); t.hasAddress)
       out.add(t.read ? kRead : kWritten, t.data);
     return out;
+  }
+};
+
+class TransferTalk final : public TalkReader {
+ public:
+  Talk of(const Frame& frame) const override
+  {
+    const I2cTransfer t = i2cTransfer(frame);
+    Talk talk;
+    talk.heard = t.hasAddress;
+    talk.name = t.address | (t.tenBit ? Talk::kWide : 0U);
+    talk.answered = t.addressAck;
+    talk.inward = t.read;
+    talk.whole = frame.errors == 0;
+    (t.read ? talk.in : talk.out) = t.data;
+    return talk;
   }
 };
 
@@ -107,6 +124,10 @@ class I2cProtocol final : public Protocol {
         },
         firsts);
     return true;
+  }
+  std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const override
+  {
+    return std::make_unique<TransferTalk>();
   }
   std::unique_ptr<const PayloadReader> payloadReader(const Bus& /*bus*/) const override
   {

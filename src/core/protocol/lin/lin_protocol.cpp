@@ -20,6 +20,7 @@ Protocol::Facts facts()
   f.name = "lin";
   f.label = "LIN";
   f.example = "lamps=lin,rx=LIN_RX,baud=19200";
+  f.talkStyle = TalkStyle::Named;
   f.roles = {{"rx", "RX", true, {"lin", "rx"}, false, 0}};
   f.kinds = {{kLinFrame, "frame", "frame"}, {kLinWakeup, "wakeup", "wake-up", "a wake-up"}};
   f.errors = {{errorBit(LinError::Sync), "sync", "a wrong sync byte"},
@@ -46,6 +47,21 @@ class ResponseReader final : public PayloadReader {
     if (const LinFrame f = linFrame(frame); f.hasData)
       out.add(0, f.data);
     return out;
+  }
+};
+
+class FrameTalk final : public TalkReader {
+ public:
+  Talk of(const Frame& frame) const override
+  {
+    const LinFrame f = linFrame(frame);
+    Talk talk;
+    talk.heard = frame.kind == kLinFrame && f.hasId;
+    talk.name = f.id;
+    talk.answered = f.hasData;
+    talk.out = f.data;
+    talk.whole = talk.certain = frame.errors == 0;
+    return talk;
   }
 };
 
@@ -90,6 +106,10 @@ class LinProtocol final : public Protocol {
     return {first, std::min(first + kBitsAByte, anatomy.bits.size())};
   }
 
+  std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const override
+  {
+    return std::make_unique<FrameTalk>();
+  }
   std::unique_ptr<const PayloadReader> payloadReader(const Bus& /*bus*/) const override
   {
     return std::make_unique<ResponseReader>();

@@ -22,6 +22,7 @@ Protocol::Facts facts()
   f.label = "SPI";
   f.example = "flash=spi,clk=CLK,mosi=MOSI,miso=MISO,cs=CS";
   f.sendExample = "9F read 3";
+  f.talkStyle = TalkStyle::Exchanged;
   f.roles = {{"clk", "CLK", true, {"clk", "sck", "sclk"}, false, -1},
              {"mosi", "MOSI", false, {"mosi", "sdo"}, false, 0},
              {"miso", "MISO", false, {"miso", "sdi"}, false, 1},
@@ -59,6 +60,23 @@ class WordReader final : public PayloadReader {
   bool m_mosi;
   bool m_miso;
   std::size_t m_bytesPerWord;
+};
+
+class WordTalk final : public TalkReader {
+ public:
+  explicit WordTalk(const Bus& bus) : m_words(bus) {}
+  Talk of(const Frame& frame) const override
+  {
+    Talk talk;
+    talk.heard = true;
+    talk.whole = frame.errors == 0;
+    for (const FramePayload& payload : m_words.of(frame))
+      (payload.way == kSpiMosi ? talk.out : talk.in) = payload.bytes;
+    return talk;
+  }
+
+ private:
+  WordReader m_words;
 };
 
 class SpiProtocol final : public Protocol {
@@ -109,6 +127,13 @@ class SpiProtocol final : public Protocol {
     return bits;
   }
 
+  /// A word alone does not say what it is the answer to.
+  std::unique_ptr<const TalkReader> talkReader(const Bus& bus) const override
+  {
+    if (spiSettings(bus).frames != SpiFrames::Transfer)
+      return nullptr;
+    return std::make_unique<WordTalk>(bus);
+  }
   std::unique_ptr<const PayloadReader> payloadReader(const Bus& bus) const override
   {
     return std::make_unique<WordReader>(bus);

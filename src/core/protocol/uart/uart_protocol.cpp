@@ -23,6 +23,7 @@ Protocol::Facts facts()
   f.name = "uart";
   f.label = "UART";
   f.example = "log=uart,tx=TX,baud=115200";
+  f.talkStyle = TalkStyle::Characters;
   f.roles = {{"rx", "RX", false, {"rx"}, true, 0, true}, {"tx", "TX", false, {"tx"}, true, 0, true}};
   f.kinds = {{kUartCharacter, "character", "characters", {}, true}, {kUartBreak, "break", "break", "a break"}};
   f.errors = {{errorBit(UartError::Parity), "parity", "a wrong parity"},
@@ -62,6 +63,19 @@ class CharacterReader final : public PayloadReader {
       if ((chunk.flags[i] & kUartHasValue) != 0)
         out.push_back(static_cast<std::uint8_t>(chunk.key[i]));
     }
+  }
+};
+
+class CharacterTalk final : public TalkReader {
+ public:
+  Talk of(const Frame& frame) const override
+  {
+    static_assert(std::endian::native == std::endian::little);
+    Talk talk;
+    talk.heard = frame.kind == kUartCharacter && uartHasValue(frame);
+    talk.out = {reinterpret_cast<const std::uint8_t*>(&frame.key), talk.heard ? 1U : 0U};
+    talk.whole = talk.certain = frame.errors == 0;
+    return talk;
   }
 };
 
@@ -128,6 +142,10 @@ class UartProtocol final : public Protocol {
         },
         firsts);
     return true;
+  }
+  std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const override
+  {
+    return std::make_unique<CharacterTalk>();
   }
   std::unique_ptr<const PayloadReader> payloadReader(const Bus& /*bus*/) const override
   {

@@ -1,0 +1,242 @@
+// Tested by tests/core/device_test.cpp.
+#include "core/device/bus_devices.h"
+
+#include <algorithm>
+#include <mutex>
+
+#include "core/base/say.h"
+#include "core/decode/protocol.h"
+#include "core/device/field_value.h"
+#include "core/device/reading.h"
+
+namespace bexto {
+
+namespace {
+
+bool startsLike(const std::vector<BytesLike>& like, std::span<const std::uint8_t> bytes)
+{
+  return std::all_of(like.begin(), like.end(), [&](const BytesLike& b) {
+    const std::int64_t at = b.byte < 0 ? static_cast<std::int64_t>(bytes.size()) + b.byte : b.byte;
+    return at >= 0 && at < static_cast<std::int64_t>(bytes.size()) && (bytes[static_cast<std::size_t>(at)] & b.mask) == b.value;
+  });
+}
+
+bool anyUnsound(const std::vector<SheetField>& fields)
+{
+  return std::any_of(fields.begin(), fields.end(), [](const SheetField& f) { return !f.alwaysSound() || f.counts; });
+}
+
+std::uint32_t addressesOf(const SheetRegister& r, std::uint32_t unit)
+{
+  return (r.bytes + unit - 1) / unit;
+}
+
+}  // namespace
+
+std::string whyNotOn(const Sheet& sheet, const Protocol& protocol)
+{
+  return sheet.protocol == protocol.name() ? std::string() : say("it is for a bus of {}", sheet.protocol);
+}
+
+BusDevices::BusDevices(const Protocol& protocol, const SheetTexts& texts)
+    : m_protocol(&protocol), m_texts(texts), m_style(protocol.facts().talkStyle)
+{
+  for (const SheetText& text : texts.list()) {
+    SheetRead read = readSheet(text.text);
+    if (read.sheet && whyNotOn(*read.sheet, protocol).empty())
+      addSheet(std::move(read.sheet));
+  }
+  collectWords();
+}
+
+void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
+{
+  constexpr std::size_t kMostItems = 60'000;
+  const std::size_t items = 2 + sheet->commands.size() + sheet->messages.size();
+  // One row of characters is cut into messages in one way.
+  const bool second = m_style == TalkStyle::Characters && !m_sheets.empty();
+  if (second || m_items.size() + items > kMostItems)
+    return;
+  const std::size_t number = m_sheets.size();
+  m_firstItem.push_back(static_cast<std::uint16_t>(m_items.size()));
+  m_items.push_back({Item::Kind::Other, number, 0, false});
+  m_items.push_back({Item::Kind::Space, number, 0, true});
+  m_spaceChecked.push_back(std::any_of(sheet->registers.begin(), sheet->registers.end(), [](const SheetRegister& r) {
+    return !r.writable || r.undefined != 0 || anyUnsound(r.fields);
+  }));
+  m_byOpcode.emplace_back();
+  for (std::size_t i = 0; i < sheet->commands.size(); ++i) {
+    const SheetCommand& c = sheet->commands[i];
+    m_items.push_back({Item::Kind::Command, number, i, anyUnsound(c.fields)});
+    for (unsigned first = 0; first < 256; ++first) {
+      if (c.opcode.empty() || (first & c.opcode.front().mask) == c.opcode.front().value)
+        m_byOpcode.back()[first].push_back(static_cast<std::uint16_t>(i));
+    }
+  }
+  for (std::size_t i = 0; i < sheet->messages.size(); ++i) {
+    const SheetMessage& m = sheet->messages[i];
+    const auto item = static_cast<std::uint16_t>(m_items.size());
+    m_items.push_back({Item::Kind::Message, number, i, anyUnsound(m.fields)});
+    if (m.idMask != 0xffffffff)
+      m_masked.push_back(item);
+    else {
+      for (const std::uint32_t id : m.ids)
+        m_byId[id].push_back(item);
+    }
+  }
+  for (const std::uint32_t address : sheet->addresses)
+    m_byAddress.try_emplace(address, number);
+  m_sheets.push_back(std::move(sheet));
+}
+
+void BusDevices::collectWords()
+{
+  const auto addOnce = [](std::vector<std::string>& list, const std::string& text) {
+    if (!text.empty() && std::find(list.begin(), list.end(), text) == list.end())
+      list.push_back(text);
+  };
+  const auto addValues = [&](const std::vector<SheetField>& fields, const std::string& device) {
+    for (const SheetField& f : fields) {
+      auto known = std::find_if(m_values.begin(), m_values.end(), [&](const ValueWord& v) { return v.name == f.name; });
+      if (known == m_values.end())
+        known = m_values.insert(m_values.end(), {f.name, f.unit, say("of {}", device), {}});
+      if (f.form == FieldForm::Flag && f.words.empty()) {
+        addOnce(known->words, "yes");
+        addOnce(known->words, "no");
+      }
+      for (const ValueName& word : f.words)
+        addOnce(known->words, word.name);
+    }
+  };
+  for (const auto& sheet : m_sheets) {
+    addOnce(m_devices, sheet->device);
+    for (const ValueName& station : sheet->stations)
+      addOnce(m_devices, sheet->device + " " + station.name);
+    for (const SheetRegister& r : sheet->registers) {
+      addOnce(m_subjects, r.name);
+      addValues(r.fields, sheet->device);
+    }
+    for (const SheetCommand& c : sheet->commands) {
+      addOnce(m_subjects, c.name);
+      addValues(c.fields, sheet->device);
+    }
+    for (const SheetMessage& m : sheet->messages) {
+      addOnce(m_devices, m.from);
+      addOnce(m_subjects, m.name);
+      addValues(m.fields, sheet->device);
+    }
+  }
+}
+
+std::optional<std::size_t> BusDevices::sheetAt(std::uint32_t address) const
+{
+  const auto found = m_byAddress.find(address);
+  return found == m_byAddress.end() ? std::nullopt : std::optional(found->second);
+}
+
+std::optional<std::size_t> BusDevices::commandIn(std::size_t sheet, std::span<const std::uint8_t> out) const
+{
+  const std::vector<SheetCommand>& commands = m_sheets[sheet]->commands;
+  if (out.empty()) {
+    // Only one that needs no opcode.
+    for (std::size_t i = 0; i < commands.size(); ++i) {
+      if (commands[i].opcode.empty())
+        return i;
+    }
+    return std::nullopt;
+  }
+  // The one that says most: "9F 01" before "9F".
+  std::optional<std::size_t> best;
+  for (const std::uint16_t i : m_byOpcode[sheet][out.front()]) {
+    if (startsLike(commands[i].opcode, out) && (!best || commands[i].opcode.size() > commands[*best].opcode.size()))
+      best = i;
+  }
+  return best;
+}
+
+std::uint16_t BusDevices::messageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const
+{
+  const auto messageAt = [&](std::uint16_t item) -> const SheetMessage& {
+    return m_sheets[m_items[item].sheet]->messages[m_items[item].number];
+  };
+  std::uint16_t other = UnitRow::kNone;
+  if (const auto found = m_byId.find(id); found != m_byId.end()) {
+    for (const std::uint16_t item : found->second) {
+      if (startsLike(messageAt(item).match, bytes))
+        return item;
+      other = otherOf(m_items[item].sheet);
+    }
+  }
+  for (const std::uint16_t item : m_masked) {
+    const SheetMessage& m = messageAt(item);
+    if (std::find(m.ids.begin(), m.ids.end(), id & m.idMask) == m.ids.end())
+      continue;
+    if (startsLike(m.match, bytes))
+      return item;
+    other = otherOf(m_items[item].sheet);
+  }
+  return other;
+}
+
+std::uint16_t BusDevices::messageIn(std::span<const std::uint8_t> bytes) const
+{
+  const std::string_view line(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+  for (std::size_t i = 2; i < m_items.size(); ++i) {
+    if (m_items[i].kind != Item::Kind::Message)
+      continue;
+    const SheetMessage& m = m_sheets[m_items[i].sheet]->messages[m_items[i].number];
+    if (startsLike(m.match, bytes) && (m.line_of_text.empty() || matchLine(m.line_of_text, line, m.fields, nullptr)))
+      return static_cast<std::uint16_t>(i);
+  }
+  return m_items.empty() ? UnitRow::kNone : otherOf(0);
+}
+
+std::vector<BusDevices::Touched> BusDevices::registersIn(std::size_t sheet, std::uint32_t address, std::size_t length,
+                                                         bool writes) const
+{
+  std::vector<Touched> touched;
+  const Sheet& s = *m_sheets[sheet];
+  // The widest register is 64 addresses: nothing that begins earlier reaches here.
+  const std::uint32_t from = address > 64 ? address - 64 : 0;
+  auto r = std::lower_bound(s.registers.begin(), s.registers.end(), from,
+                            [](const SheetRegister& a, std::uint32_t at) { return a.at < at; });
+  const std::uint64_t end = address + (std::uint64_t{length} + s.unit - 1) / s.unit;
+  for (; r != s.registers.end() && r->at < end; ++r) {
+    if (r->at + addressesOf(*r, s.unit) <= address || (writes ? !r->writable && r + 1 != s.registers.end() && (r + 1)->at == r->at : !r->readable))
+      continue;
+    // A register that is only read, with its writable twin at the same address, is not what is written.
+    if (writes && !r->writable && r != s.registers.begin() && (r - 1)->at == r->at && (r - 1)->writable)
+      continue;
+    const std::int64_t offset = (std::int64_t{r->at} - std::int64_t{address}) * s.unit;
+    const bool whole = offset >= 0 && offset + r->bytes <= static_cast<std::int64_t>(length);
+    touched.push_back({static_cast<std::size_t>(r - s.registers.begin()), offset, whole});
+  }
+  return touched;
+}
+
+std::shared_ptr<const Describer> describerOf(const Bus& bus)
+{
+  if (bus.sheets.empty() || !bus.valid())
+    return nullptr;
+  static std::mutex access;
+  static std::vector<std::weak_ptr<const BusDevices>> known;
+  const std::lock_guard lock(access);
+  std::erase_if(known, [](const auto& each) { return each.expired(); });
+  for (const auto& each : known) {
+    if (const auto devices = each.lock(); devices && devices->isOf(bus.protocol(), bus.sheets))
+      return devices->sheets().empty() ? nullptr : devices;
+  }
+  const auto made = std::make_shared<const BusDevices>(bus.protocol(), bus.sheets);
+  if (made->sheets().empty())
+    return nullptr;
+  known.push_back(made);
+  return made;
+}
+
+std::shared_ptr<const Meaning> BusDevices::read(const Bus& bus, const FrameIndex& frames,
+                                                const std::shared_ptr<const Meaning>& before) const
+{
+  return Reading::make(shared_from_this(), bus, frames, before);
+}
+
+}  // namespace bexto

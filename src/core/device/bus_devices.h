@@ -1,0 +1,105 @@
+#pragma once
+
+#include <array>
+#include <memory>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "core/decode/meaning.h"
+#include "core/decode/sheet_text.h"
+#include "core/decode/talk.h"
+#include "core/device/sheet.h"
+#include "core/device/unit_rows.h"
+
+namespace bexto {
+
+class Protocol;
+
+/// The devices of one bus, ready to be looked up. Immutable; any thread may use one.
+class BusDevices final : public Describer, public std::enable_shared_from_this<BusDevices> {
+ public:
+  /// What a row can be of.
+  struct Item {
+    enum class Kind : std::uint8_t {
+      Other,    ///< of that device, and no more is known
+      Space,    ///< an access to its registers or its memory by a pointer
+      Command,
+      Message
+    };
+    Kind kind = Kind::Other;
+    std::size_t sheet = 0;
+    std::size_t number = 0;  ///< of its command or message
+    bool checked = false;    ///< some of its values can be wrong
+  };
+
+  /// Sheets of other buses, and such with mistakes, are left out.
+  BusDevices(const Protocol& protocol, const SheetTexts& texts);
+
+  std::shared_ptr<const Meaning> read(const Bus& bus, const FrameIndex& frames,
+                                      const std::shared_ptr<const Meaning>& before) const override;
+  const std::vector<ValueWord>& values() const override { return m_values; }
+  const std::vector<std::string>& devices() const override { return m_devices; }
+  const std::vector<std::string>& subjects() const override { return m_subjects; }
+
+  bool isOf(const Protocol& protocol, const SheetTexts& texts) const
+  {
+    return m_protocol == &protocol && m_texts == texts;
+  }
+  TalkStyle style() const { return m_style; }
+  const std::vector<std::shared_ptr<const Sheet>>& sheets() const { return m_sheets; }
+  const Sheet& sheet(std::size_t number) const { return *m_sheets[number]; }
+  const std::vector<Item>& items() const { return m_items; }
+  const Item& item(std::uint16_t number) const { return m_items[number]; }
+
+  std::uint16_t otherOf(std::size_t sheet) const { return m_firstItem[sheet]; }
+  std::uint16_t spaceOf(std::size_t sheet) const { return static_cast<std::uint16_t>(m_firstItem[sheet] + 1); }
+  std::uint16_t commandOf(std::size_t sheet, std::size_t number) const
+  {
+    return static_cast<std::uint16_t>(m_firstItem[sheet] + 2 + number);
+  }
+  /// Of Addressed: whose address it is; nullopt: nobody's.
+  std::optional<std::size_t> sheetAt(std::uint32_t address) const;
+  /// The command that begins with these bytes; nullopt: none.
+  std::optional<std::size_t> commandIn(std::size_t sheet, std::span<const std::uint8_t> out) const;
+  /// Of Named: the message with that identifier and those bytes; kNone: none. An identifier that a sheet has, with bytes
+  /// that none of its messages has, is `other` of that sheet.
+  std::uint16_t messageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const;
+  /// Of Characters.
+  std::uint16_t messageIn(std::span<const std::uint8_t> bytes) const;
+
+  /// Registers that an access to `length` bytes from `address` on touches: [first, end) of Sheet::registers, of those that
+  /// can be read or written.
+  struct Touched {
+    std::size_t number = 0;    ///< of the register
+    std::int64_t offset = 0;   ///< of its first byte in the access; negative: it begins before
+    bool whole = false;        ///< all of its bytes are there
+  };
+  std::vector<Touched> registersIn(std::size_t sheet, std::uint32_t address, std::size_t length, bool writes) const;
+  /// Whether one of them can be wrong.
+  bool isSpaceChecked(std::size_t sheet) const { return m_spaceChecked[sheet] != 0; }
+
+ private:
+  void addSheet(std::shared_ptr<const Sheet> sheet);
+  void collectWords();
+
+  const Protocol* m_protocol;
+  SheetTexts m_texts;
+  TalkStyle m_style;
+  std::vector<std::shared_ptr<const Sheet>> m_sheets;
+  std::vector<Item> m_items;
+  std::vector<std::uint16_t> m_firstItem;  ///< of each sheet
+  std::vector<char> m_spaceChecked;
+  std::unordered_map<std::uint32_t, std::size_t> m_byAddress;
+  std::vector<std::array<std::vector<std::uint16_t>, 256>> m_byOpcode;  ///< of each sheet: commands by their first byte
+  std::unordered_map<std::uint32_t, std::vector<std::uint16_t>> m_byId;   ///< items
+  std::vector<std::uint16_t> m_masked;                                    ///< messages whose mask leaves bits out
+  std::vector<ValueWord> m_values;
+  std::vector<std::string> m_devices;
+  std::vector<std::string> m_subjects;
+};
+
+/// Why a sheet cannot be used on a bus of that protocol, though it has no mistakes; empty: it can.
+std::string whyNotOn(const Sheet& sheet, const Protocol& protocol);
+
+}  // namespace bexto

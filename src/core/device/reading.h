@@ -1,0 +1,90 @@
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "core/decode/bus.h"
+#include "core/device/bus_devices.h"
+#include "core/device/framer.h"
+#include "core/device/unit_rows.h"
+
+namespace bexto {
+
+/// What the sheets of a bus make of one stream: a row of eight bytes for each frame, or, where characters are messages,
+/// for each message. Everything else (values, sentences) is made of the row and the frame when it is asked for.
+class Reading final : public Meaning {
+ public:
+  /// See Describer::read(). nullptr when frames as that bus has them do not tell.
+  static std::shared_ptr<const Reading> make(std::shared_ptr<const BusDevices> devices, const Bus& bus,
+                                             const FrameIndex& frames, const std::shared_ptr<const Meaning>& before);
+
+  std::shared_ptr<const std::vector<std::uint32_t>> firsts() const override { return m_firsts; }
+  bool says(FrameRange frames) const override;
+  std::vector<Told> told(const Bus& bus, const FrameIndex& frames, FrameRange range) const override;
+  std::uint64_t valueCount(const Bus& bus, const FrameIndex& frames, FrameRange range) const override;
+  bool isFaulty(FrameRange frames) const override;
+  std::vector<std::uint32_t> faulty(std::uint64_t from) const override;
+  std::unique_ptr<MeaningTest> test(const Bus& bus, const MeaningQuestion& question) const override;
+  std::size_t bytes() const override { return m_rows.bytes() + (m_firsts ? m_firsts->size() * 4 : 0); }
+
+  const BusDevices& devices() const { return *m_devices; }
+  const UnitRows& rows() const { return m_rows; }
+  /// The unit of a frame; of frames that are units themselves, its number.
+  std::uint64_t unitOf(std::uint64_t frame) const;
+  /// The frames of a unit.
+  FrameRange framesOf(std::uint64_t unit) const;
+
+ private:
+  friend class ReadingPass;
+  Reading() = default;
+  void goOnFrom(const Reading& before);
+
+  std::shared_ptr<const BusDevices> m_devices;
+  UnitRows m_rows;
+  std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< of Characters
+  std::shared_ptr<const std::vector<bool>> m_isMessage;        ///< the same
+  std::uint64_t m_frames = 0;
+  std::vector<std::uint32_t> m_faulty;  ///< frames
+  /// Where each device is, so that a reading that grows goes on.
+  struct DeviceState {
+    bool pointed = false;
+    std::uint32_t pointer = 0;
+    std::uint16_t command = UnitRow::kNone;  ///< what a read answers
+    std::uint32_t commandAddress = 0;
+    bool commandPlaced = false;
+    // The write that a read goes on from, for a packet error code over both.
+    std::int64_t writeEnd = -1;
+    std::uint32_t crc = 0;
+    bool operator==(const DeviceState&) const = default;
+  };
+  std::vector<DeviceState> m_states;         ///< behind the last frame
+  std::vector<std::int64_t> m_counters;      ///< of each item: its last running number; -1: none; the same
+};
+
+/// What a unit says, for those who have its row: an access to a space, a command, a message.
+class UnitTeller {
+ public:
+  UnitTeller(const Reading& reading, const Bus& bus, const FrameIndex& frames);
+  ~UnitTeller();
+  UnitTeller(const UnitTeller&) = delete;
+  UnitTeller& operator=(const UnitTeller&) = delete;
+
+  /// nullopt when no sheet knows the unit.
+  std::optional<Told> told(std::uint64_t unit) const;
+  /// A number of the unit by its field; nothing when it is not there. `reg` is the register of an access.
+  std::optional<double> number(std::uint64_t unit, const SheetField& field, const SheetRegister* reg,
+                               std::vector<std::uint8_t>& buffer) const;
+
+ private:
+  Told spaceTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
+  Told commandTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
+  Told messageTold(std::uint64_t unit, const UnitRow& row, std::span<const std::uint8_t> bytes) const;
+  void addFaults(Told& told, const UnitRow& row) const;
+
+  const Reading& m_reading;
+  const Bus& m_bus;
+  const FrameIndex& m_frames;
+  std::unique_ptr<const TalkReader> m_talk;
+};
+
+}  // namespace bexto
