@@ -12,6 +12,7 @@
 #include "core/base/atomic_file.h"
 #include "core/base/memory.h"
 #include "core/decode/bus_spec.h"
+#include "core/device/sheet_file.h"
 #include "core/store/session_file.h"
 #include "rig/lock_cycle.h"
 #include "ui/bench/bench_panel.h"
@@ -41,8 +42,13 @@ bexto::SessionFile demoSession()
   file.about.title = "Lock cycle";
   file.about.description = "8.4 s at a lock's gate controller, with five faults to be found";
   for (const std::string& spec : bexto::rig::lockCycleBuses()) {
-    if (auto bus = bexto::parseBusSpec(spec))
+    if (auto bus = bexto::parseBusSpec(spec)) {
+      for (const bexto::rig::LockCycleSheet& sheet : bexto::rig::lockCycleSheets()) {
+        if (sheet.bus == bus->name)
+          bexto::attachSheet(*bus, {sheet.name, sheet.text});
+      }
       bexto::addBus(file.session, *bus);
+    }
   }
   file.segments.push_back(
       {"lock cycle", {}, {}, true, std::make_shared<const bexto::Capture>(std::move(cycle.capture))});
@@ -72,6 +78,10 @@ int main(int argc, char** argv)
                                      QApplication::tr("A bus to decode: NAME=PROTOCOL,key=value,… May be repeated."),
                                      QStringLiteral("SPEC"));
   parser.addOption(busOption);
+  const QCommandLineOption deviceOption(
+      QStringLiteral("device"), QApplication::tr("A device sheet and the bus that it is on. May be repeated."),
+      QStringLiteral("FILE@BUS"));
+  parser.addOption(deviceOption);
   const QCommandLineOption followOption(
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
   parser.addOption(followOption);
@@ -99,6 +109,19 @@ int main(int argc, char** argv)
       return 2;
     }
     buses.push_back(std::move(*bus));
+  }
+  std::vector<bexto::SheetOnBus> sheets;
+  for (const QString& text : parser.values(deviceOption)) {
+    auto sheet = bexto::parseSheetOnBus(text.toStdString());
+    if (!sheet) {
+      fmt::print(stderr, "bexto: {}\n", sheet.error().text());
+      return 2;
+    }
+    sheets.push_back(std::move(*sheet));
+  }
+  if (auto attached = bexto::attachSheets(sheets, buses); !attached) {
+    fmt::print(stderr, "bexto: {}\n", attached.error().text());
+    return 2;
   }
   if (const QStringList paths = parser.positionalArguments(); !paths.isEmpty()) {
     if (parser.isSet(followOption)) {

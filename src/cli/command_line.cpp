@@ -162,14 +162,13 @@ Result<void> readBuses(const Texts& texts, Request& request)
     request.buses.push_back(std::move(*bus));
   }
   for (const std::string& text : texts.devices) {
-    const std::size_t at = text.rfind('@');
-    if (at == std::string::npos || at == 0 || at + 1 == text.size())
-      return fail(ErrorCode::BadArgument, fmt::format("'{}' is not FILE@BUS", text), "--device",
-                  "write it like LT-20.yaml@sensors");
-    request.devices.push_back({text.substr(0, at), text.substr(at + 1)});
+    auto device = parseSheetOnBus(text);
+    if (!device)
+      return tl::unexpected(device.error());
+    request.devices.push_back(std::move(*device));
   }
   // Those of a session are not known yet.
-  return request.buses.empty() ? Result<void>() : attachDevices(request.devices, request.buses);
+  return request.buses.empty() ? Result<void>() : attachSheets(request.devices, request.buses);
 }
 
 Result<void> readFilter(const Texts& texts, Request& request)

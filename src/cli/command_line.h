@@ -6,7 +6,7 @@
 
 #include "core/base/result.h"
 #include "core/base/time.h"
-#include "core/decode/sheet_text.h"
+#include "core/device/sheet_file.h"
 #include "core/export/frame_writer.h"
 #include "core/format/read_hints.h"
 #include "core/query/query.h"
@@ -32,12 +32,7 @@ struct Request {
     Conditioning how;
   };
   std::vector<ChannelReading> readings;
-  /// A sheet of a device, and the bus that it is on.
-  struct Device {
-    std::string path;
-    std::string bus;
-  };
-  std::vector<Device> devices;
+  std::vector<SheetOnBus> devices;  ///< whose sheets are known; those of `buses` are attached
   std::string filter;  ///< in the filter language; empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
   CapturePlan plan;                   ///< of a capture that is to be taken
@@ -47,9 +42,6 @@ struct Request {
   bool quiet = false;
   std::string helpText;
 };
-
-/// Gives the buses their sheets. Errors: BadArgument (no such bus), and what is wrong with a sheet.
-Result<void> attachDevices(const std::vector<Request::Device>& devices, std::vector<Bus>& buses);
 
 /// Reads a filter that knows these buses. Errors: BadArgument.
 Result<Query> parseFilter(const std::string& text, const std::vector<Bus>& buses);

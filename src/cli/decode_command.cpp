@@ -174,7 +174,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   if (!input)
     return tl::unexpected(input.error());
   Capture* const capture = &input->capture;
-  if (auto attached = request.buses.empty() ? attachDevices(request.devices, input->buses) : Result<void>(); !attached)
+  if (auto attached = request.buses.empty() ? attachSheets(request.devices, input->buses) : Result<void>(); !attached)
     return attached;
   const std::vector<Bus>& wanted = request.buses.empty() ? input->buses : request.buses;
   if (wanted.empty())

@@ -63,4 +63,12 @@ inline constexpr Picoseconds kLockCycle = std::chrono::milliseconds{8412};
 /// How its buses are wired and set, as bus specs (docs/command-line.md).
 std::vector<std::string> lockCycleBuses();
 
+/// What its devices say: a device sheet, and the bus that it is for.
+struct LockCycleSheet {
+  std::string bus;
+  std::string name;  ///< of its file
+  std::string text;
+};
+std::vector<LockCycleSheet> lockCycleSheets();
+
 }  // namespace bexto::rig

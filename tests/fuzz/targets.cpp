@@ -6,6 +6,7 @@
 #include "core/query/complete.h"
 #include "core/query/scan.h"
 #include "core/signal/edge_track_builder.h"
+#include "fuzz/device_targets.h"
 #include "fuzz/file_targets.h"
 #include "support/rooms.h"
 
@@ -215,6 +216,8 @@ const std::vector<std::string>& targetNames()
   static const std::vector<std::string> kNames = [] {
     std::vector<std::string> names = fileTargetNames();
     names.emplace_back("query");
+    for (std::string& name : deviceTargetNames())
+      names.push_back(std::move(name));
     for (const Protocol* protocol : protocols())
       names.push_back(protocol->name());
     return names;
@@ -224,7 +227,7 @@ const std::vector<std::string>& targetNames()
 
 void runTarget(const std::string& target, std::span<const std::uint8_t> input)
 {
-  if (runFileTarget(target, input))
+  if (runFileTarget(target, input) || runDeviceTarget(target, input))
     return;
   if (target == "query") {
     understand(input);

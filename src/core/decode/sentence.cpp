@@ -103,11 +103,13 @@ Sentence toldSentence(const Bus& bus, const Transactions& transactions, std::uin
       continue;
     part();
     if (told.device != device)
-      writer.add(Tone::Device, told.device + " ");
+      writer.add(Tone::Plain, told.device + " ");
     device = told.device;
     writer.add(Tone::Device, told.text);
   }
   plain(range.end);
+  if (writer.empty())
+    return bus.protocol().sentence(bus, transactions, number, mostValues);  // an empty line, for one
   return writer.takeWithFaults(faults.text());
 }
 

@@ -191,27 +191,49 @@ std::uint16_t BusDevices::messageIn(std::span<const std::uint8_t> bytes) const
   return m_items.empty() ? UnitRow::kNone : otherOf(0);
 }
 
+std::uint64_t BusDevices::spaceSize(std::size_t sheet) const
+{
+  const Sheet& s = *m_sheets[sheet];
+  if (s.size != 0)
+    return s.size;
+  return m_style == TalkStyle::Addressed && s.pointerBytes < 4 ? std::uint64_t{1} << 8U * std::max(s.pointerBytes, 1U)
+                                                               : std::uint64_t{1} << 32U;
+}
+
 std::vector<BusDevices::Touched> BusDevices::registersIn(std::size_t sheet, std::uint32_t address, std::size_t length,
                                                          bool writes) const
 {
   std::vector<Touched> touched;
   const Sheet& s = *m_sheets[sheet];
+  const std::uint64_t size = spaceSize(sheet);
+  // What goes beyond the last address goes on at the first, once.
+  const std::uint64_t room = address < size ? (size - address) * s.unit : 0;
+  touch(s, address, std::min<std::uint64_t>(length, room), 0, writes, touched);
+  if (length > room && s.increments)
+    touch(s, 0, length - room, static_cast<std::int64_t>(room), writes, touched);
+  return touched;
+}
+
+/// `before`: bytes of the access in front of these.
+void BusDevices::touch(const Sheet& s, std::uint32_t address, std::size_t length, std::int64_t before, bool writes,
+                       std::vector<Touched>& touched) const
+{
   // The widest register is 64 addresses: nothing that begins earlier reaches here.
   const std::uint32_t from = address > 64 ? address - 64 : 0;
-  auto r = std::lower_bound(s.registers.begin(), s.registers.end(), from,
-                            [](const SheetRegister& a, std::uint32_t at) { return a.at < at; });
+  const auto first = std::lower_bound(s.registers.begin(), s.registers.end(), from,
+                                      [](const SheetRegister& a, std::uint32_t at) { return a.at < at; });
   const std::uint64_t end = address + (std::uint64_t{length} + s.unit - 1) / s.unit;
-  for (; r != s.registers.end() && r->at < end; ++r) {
-    if (r->at + addressesOf(*r, s.unit) <= address || (writes ? !r->writable && r + 1 != s.registers.end() && (r + 1)->at == r->at : !r->readable))
+  for (auto r = first; r != s.registers.end() && r->at < end; ++r) {
+    if (r->at + addressesOf(*r, s.unit) <= address)
       continue;
-    // A register that is only read, with its writable twin at the same address, is not what is written.
-    if (writes && !r->writable && r != s.registers.begin() && (r - 1)->at == r->at && (r - 1)->writable)
+    // Of two at one address, one is read and the other written.
+    const bool twin = (r + 1 != s.registers.end() && (r + 1)->at == r->at) || (r != s.registers.begin() && (r - 1)->at == r->at);
+    if (writes ? twin && !r->writable : !r->readable)
       continue;
     const std::int64_t offset = (std::int64_t{r->at} - std::int64_t{address}) * s.unit;
     const bool whole = offset >= 0 && offset + r->bytes <= static_cast<std::int64_t>(length);
-    touched.push_back({static_cast<std::size_t>(r - s.registers.begin()), offset, whole});
+    touched.push_back({static_cast<std::size_t>(r - s.registers.begin()), before + offset, whole});
   }
-  return touched;
 }
 
 std::shared_ptr<const Describer> describerOf(const Bus& bus)

@@ -76,10 +76,14 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
     bool whole = false;        ///< all of its bytes are there
   };
   std::vector<Touched> registersIn(std::size_t sheet, std::uint32_t address, std::size_t length, bool writes) const;
+  /// Addresses in the space, behind which it begins again.
+  std::uint64_t spaceSize(std::size_t sheet) const;
   /// Whether one of them can be wrong.
   bool isSpaceChecked(std::size_t sheet) const { return m_spaceChecked[sheet] != 0; }
 
  private:
+  void touch(const Sheet& sheet, std::uint32_t address, std::size_t length, std::int64_t before, bool writes,
+             std::vector<Touched>& touched) const;
   void addSheet(std::shared_ptr<const Sheet> sheet);
   void collectWords();
 

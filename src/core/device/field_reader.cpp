@@ -38,6 +38,24 @@ std::optional<std::vector<std::string>> namesInTemplate(std::string_view text)
   return names;
 }
 
+namespace {
+
+/// As many digits as a step needs: 0.25 has two. A step that no few digits say has those of its size: 0.003012 has three.
+int digitsOf(double step, double offset)
+{
+  if (step >= 1.0)
+    return offset == std::floor(offset) && step == std::floor(step) ? 0 : 1;
+  const int least = std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)), 0, 9);
+  for (int digits = least; digits <= least + 2; ++digits) {
+    const double counts = step * std::pow(10.0, digits);
+    if (std::abs(counts - std::round(counts)) < 1e-6)
+      return digits;
+  }
+  return least;
+}
+
+}  // namespace
+
 std::vector<SheetField> FieldReader::fieldsOf(const YamlPart& part)
 {
   m_before.clear();
@@ -75,7 +93,7 @@ SheetField FieldReader::fieldOf(const YamlPart& key, YamlMap& map)
                              : FieldForm::Unsigned;
   const bool row = f.form == FieldForm::Text || f.form == FieldForm::Bytes;
   const YamlPart& at = map.part();
-  const bool wideRow = f.place.bytes == 0 || f.place.bytes > 8;
+  const bool wideRow = f.place.bytes == 0 || f.place.bytes > 9 || (f.place.bytes == 9 && f.place.shift == 0);
   if (wideRow && !row) {
     m_problems.add(at, say("'{}' is a number of more than 8 bytes", f.name), say("give it type: text or bytes, or fewer bytes"));
     f.form = FieldForm::Bytes;
@@ -97,9 +115,7 @@ SheetField FieldReader::fieldOf(const YamlPart& key, YamlMap& map)
   f.offset = map.number("offset").value_or(0.0);
   f.unit = map.text("unit");
   const double step = std::abs(f.scale);
-  int digits = f.form == FieldForm::Float ? -1 : step >= 1.0 ? 0 : std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)), 0, 9);
-  if (digits == 0 && f.offset != std::floor(f.offset))
-    digits = 1;
+  const int digits = f.form == FieldForm::Float ? -1 : digitsOf(step, f.offset);
   f.digits = static_cast<int>(map.whole("digits", digits, 0, 12));
   f.hex = map.yes("hex", false);
   if (const YamlPart* const words = map.get("values"))

@@ -205,6 +205,7 @@ class ReadingPass {
     std::uint32_t pointer = 0;
     for (std::uint32_t i = 0; i < sheet.pointerBytes; ++i)
       pointer |= std::uint32_t{bytes[i]} << 8U * (sheet.pointerBig ? sheet.pointerBytes - 1 - i : i);
+    pointer = static_cast<std::uint32_t>(pointer % m_devices.spaceSize(number));
     row.address = pointer;
     state.pointed = true;
     state.pointer = pointer;
@@ -215,7 +216,7 @@ class ReadingPass {
     }
     row.flags |= UnitRow::kWrites;
     checkSpace(number, sheet, data, true, row);
-    advance(sheet, data.size(), true, state);
+    advance(number, sheet, data.size(), true, state);
   }
 
   void readBy(std::size_t number, const Sheet& sheet, std::span<const std::uint8_t> bytes, Reading::DeviceState& state,
@@ -239,10 +240,10 @@ class ReadingPass {
     }
     row.address = sheet.pointerBytes > 0 ? state.pointer : 0;
     checkSpace(number, sheet, bytes, false, row);
-    advance(sheet, bytes.size(), false, state);
+    advance(number, sheet, bytes.size(), false, state);
   }
 
-  static void advance(const Sheet& sheet, std::size_t bytes, bool writes, Reading::DeviceState& state)
+  void advance(std::size_t number, const Sheet& sheet, std::size_t bytes, bool writes, Reading::DeviceState& state) const
   {
     if (!sheet.increments)
       return;
@@ -250,10 +251,7 @@ class ReadingPass {
     std::uint64_t next = state.pointer + by;
     if (writes && sheet.page > 0)
       next = state.pointer / sheet.page * std::uint64_t{sheet.page} + (state.pointer % sheet.page + by) % sheet.page;
-    const std::uint64_t size = sheet.size != 0          ? sheet.size
-                               : sheet.pointerBytes < 4 ? std::uint64_t{1} << 8U * std::max(sheet.pointerBytes, 1U)
-                                                        : std::uint64_t{1} << 32U;
-    state.pointer = static_cast<std::uint32_t>(next % size);
+    state.pointer = static_cast<std::uint32_t>(next % m_devices.spaceSize(number));
   }
 
   // ---- Exchanged.

@@ -71,11 +71,17 @@ class UnitTeller {
 
   /// nullopt when no sheet knows the unit.
   std::optional<Told> told(std::uint64_t unit) const;
+  /// How many bytes an access moved into or out of the space.
+  std::size_t movedBytes(std::uint64_t unit) const;
   /// A number of the unit by its field; nothing when it is not there. `reg` is the register of an access.
   std::optional<double> number(std::uint64_t unit, const SheetField& field, const SheetRegister* reg,
                                std::vector<std::uint8_t>& buffer) const;
 
  private:
+  /// What an access moved. `writes`: into the space.
+  std::span<const std::uint8_t> moved(const UnitRow& row, const Talk& talk, bool& writes) const;
+  /// The frame as it was said, without a packet error code. `frame` has to live on.
+  Talk talkOf(const UnitRow& row, const Frame& frame) const;
   Told spaceTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
   Told commandTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
   Told messageTold(std::uint64_t unit, const UnitRow& row, std::span<const std::uint8_t> bytes) const;

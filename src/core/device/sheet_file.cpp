@@ -1,6 +1,9 @@
 // Tested by tests/core/sheet_file_test.cpp.
 #include "core/device/sheet_file.h"
 
+#include <fmt/core.h>
+#include <fmt/ranges.h>
+
 #include <algorithm>
 #include <cstdlib>
 #include <filesystem>
@@ -48,6 +51,37 @@ Result<SheetText> loadSheetFor(const std::string& path, const Bus& bus)
   if (const std::string why = whyNotOn(*read.sheet, bus.protocol()); !why.empty())
     return fail(ErrorCode::BadArgument, why, path, say("{} is a bus of {}", bus.name, bus.protocol().name()));
   return text;
+}
+
+Result<SheetOnBus> parseSheetOnBus(const std::string& text)
+{
+  const std::size_t at = text.rfind('@');
+  if (at == std::string::npos || at == 0 || at + 1 == text.size())
+    return fail(ErrorCode::BadArgument, say("'{}' is not FILE@BUS", text), "--device",
+                say("write it like LT-20.yaml@sensors"));
+  return SheetOnBus{text.substr(0, at), text.substr(at + 1)};
+}
+
+Result<void> attachSheets(const std::vector<SheetOnBus>& sheets, std::vector<Bus>& buses)
+{
+  for (const SheetOnBus& one : sheets) {
+    const auto bus = std::find_if(buses.begin(), buses.end(), [&](const Bus& b) { return b.name == one.bus; });
+    if (bus == buses.end()) {
+      std::vector<std::string> names;
+      for (const Bus& b : buses)
+        names.push_back(b.name);
+      const std::string near = nearest(one.bus, names);
+      return fail(ErrorCode::BadArgument, say("there is no bus '{}'", one.bus), "--device",
+                  !near.empty()   ? say("did you mean {}", near)
+                  : names.empty() ? say("describe one with --bus")
+                                  : say("there are {}", fmt::format("{}", fmt::join(names, ", "))));
+    }
+    auto sheet = loadSheetFor(one.path, *bus);
+    if (!sheet)
+      return tl::unexpected(sheet.error());
+    attachSheet(*bus, *sheet);
+  }
+  return {};
 }
 
 void attachSheet(Bus& bus, const SheetText& sheet)

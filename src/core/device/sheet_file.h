@@ -18,6 +18,16 @@ Result<SheetText> loadSheet(const std::string& path);
 /// much more there is; BadArgument when it is for another kind of bus.
 Result<SheetText> loadSheetFor(const std::string& path, const Bus& bus);
 
+/// A sheet and the bus that it goes to, as command lines have them.
+struct SheetOnBus {
+  std::string path;
+  std::string bus;
+};
+/// "LT-20.yaml@sensors". Errors: BadArgument.
+Result<SheetOnBus> parseSheetOnBus(const std::string& text);
+/// Gives the buses their sheets. Errors: BadArgument (no such bus), and those of loadSheetFor().
+Result<void> attachSheets(const std::vector<SheetOnBus>& sheets, std::vector<Bus>& buses);
+
 /// Puts it behind the others of the bus, or in place of the one of that file name.
 void attachSheet(Bus& bus, const SheetText& sheet);
 void detachSheet(Bus& bus, const std::string& name);

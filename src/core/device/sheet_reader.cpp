@@ -231,8 +231,11 @@ class Reader {
     c.name = nameOf(key);
     c.line = key.line;
     YamlMap map(value, say("a command"), m_problems);
-    const YamlPart* const opcode = map.need("opcode", "opcode: 0x9F");
-    if (opcode != nullptr) {
+    // A converter without commands has none: every transfer is meant.
+    const YamlPart* const opcode = map.get("opcode");
+    if (opcode == nullptr)
+      map.refuse("mask", say("it is that of the opcode"));
+    else {
       const std::vector<std::uint8_t> bytes = bytesOf(*opcode, "opcode", m_problems);
       std::vector<std::uint8_t> masks(bytes.size(), 0xff);
       if (const YamlPart* const mask = map.get("mask")) {
@@ -347,7 +350,7 @@ class Reader {
       f.end = {0xc0};
     if (f.escape == SheetFraming::Escape::Cobs)
       f.end = {0x00};
-    if (f.end.empty() && !f.length && f.size == 0 && f.gap == Picoseconds{0})
+    if (f.end.empty() && !f.length && f.size == 0 && !map.has("gap"))
       m_problems.add(part, say("nothing says where a message ends"), say("add end:, length:, size:, gap: or escape:"));
     if (f.escape != SheetFraming::Escape::None && (f.length || f.size != 0))
       m_problems.add(part, say("a length cannot be counted in bytes that are escaped"), say("leave length: and size: away"));

@@ -66,11 +66,7 @@ std::optional<Told> UnitTeller::told(std::uint64_t unit) const
                                                 [](const SheetMessage& m) { return !m.line_of_text.empty(); })));
   } else {
     const Frame frame = m_frames.frame(unit);
-    Talk talk = m_talk->of(frame);
-    if ((row.flags & UnitRow::kHasPec) != 0) {
-      std::span<const std::uint8_t>& bytes = talk.inward ? talk.in : talk.out;
-      bytes = bytes.first(bytes.size() - 1);
-    }
+    const Talk talk = talkOf(row, frame);
     switch (item.kind) {
       case BusDevices::Item::Kind::Space:
         told = spaceTold(unit, row, talk);
@@ -87,6 +83,8 @@ std::optional<Told> UnitTeller::told(std::uint64_t unit) const
           told.text = sheet.unanswered.empty() ? say("does not answer") : say("does not answer: {}", sheet.unanswered);
         else if (bytes.empty())
           told.text = say("is there");
+        else if (devices.style() == TalkStyle::Named)
+          told.text = say("message {}", hexRow(bytes));
         else
           told.text = talk.inward ? say("read {}", hexRow(bytes)) : say("write {}", hexRow(bytes));
         break;
@@ -352,6 +350,41 @@ void UnitTeller::addFaults(Told& told, const UnitRow& row) const
   }
 }
 
+Talk UnitTeller::talkOf(const UnitRow& row, const Frame& frame) const
+{
+  Talk talk = m_talk->of(frame);
+  if ((row.flags & UnitRow::kHasPec) != 0) {
+    std::span<const std::uint8_t>& bytes = talk.inward ? talk.in : talk.out;
+    bytes = bytes.first(bytes.size() - 1);
+  }
+  return talk;
+}
+
+std::span<const std::uint8_t> UnitTeller::moved(const UnitRow& row, const Talk& talk, bool& writes) const
+{
+  const BusDevices& devices = m_reading.devices();
+  const BusDevices::Item& item = devices.item(row.item);
+  const Sheet& sheet = devices.sheet(item.sheet);
+  if (item.kind == BusDevices::Item::Kind::Space) {
+    writes = !talk.inward;
+    return writes ? talk.out.subspan(std::min<std::size_t>(sheet.pointerBytes, talk.out.size())) : talk.in;
+  }
+  const SheetCommand& command = sheet.commands[item.number];
+  writes = (row.flags & UnitRow::kReads) == 0;
+  const std::span<const std::uint8_t> all = writes ? talk.out : talk.in;
+  const bool fromBegin = devices.style() == TalkStyle::Addressed && !writes;
+  const std::size_t first = fromBegin ? 0 : (writes ? command.writes : command.reads).value_or(0);
+  return all.subspan(std::min(first, all.size()));
+}
+
+std::size_t UnitTeller::movedBytes(std::uint64_t unit) const
+{
+  const UnitRow& row = m_reading.rows().at(unit);
+  const Frame frame = m_frames.frame(unit);
+  bool writes = false;
+  return moved(row, talkOf(row, frame), writes).size();
+}
+
 std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& field, const SheetRegister* reg,
                                          std::vector<std::uint8_t>& buffer) const
 {
@@ -375,11 +408,7 @@ std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& f
     return isThere(message.fields, field, bytes) ? numberOf(field, bytes) : std::nullopt;
   }
   const Frame frame = m_frames.frame(unit);
-  Talk talk = m_talk->of(frame);
-  if ((row.flags & UnitRow::kHasPec) != 0) {
-    std::span<const std::uint8_t>& bytes = talk.inward ? talk.in : talk.out;
-    bytes = bytes.first(bytes.size() - 1);
-  }
+  const Talk talk = talkOf(row, frame);
   if (reg == nullptr) {
     const FieldBytes bytes{talk.out, item.kind == BusDevices::Item::Kind::Message ? talk.out : talk.in};
     if (!field.onlyWith)
@@ -390,21 +419,14 @@ std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& f
     return isThere(fields, field, bytes) ? numberOf(field, bytes) : std::nullopt;
   }
   // A register: where its bytes are in what was moved.
-  std::span<const std::uint8_t> bytes;
   bool writes = false;
-  if (item.kind == BusDevices::Item::Kind::Space) {
-    writes = !talk.inward;
-    bytes = writes ? talk.out.subspan(std::min<std::size_t>(sheet.pointerBytes, talk.out.size())) : talk.in;
-  } else {
-    const SheetCommand& command = sheet.commands[item.number];
-    writes = (row.flags & UnitRow::kReads) == 0;
-    const std::span<const std::uint8_t> all = writes ? talk.out : talk.in;
-    const std::size_t first = devices.style() == TalkStyle::Addressed && !writes ? 0 : (writes ? command.writes : command.reads).value_or(0);
-    bytes = all.subspan(std::min(first, all.size()));
-  }
+  const std::span<const std::uint8_t> bytes = moved(row, talk, writes);
   if ((row.flags & (UnitRow::kLost | UnitRow::kPoints)) != 0 || (writes ? !reg->writable : !reg->readable))
     return std::nullopt;
-  const std::int64_t offset = (std::int64_t{reg->at} - std::int64_t{row.address}) * sheet.unit;
+  // An access that goes beyond the last address goes on at the first.
+  const std::int64_t places = std::int64_t{reg->at} - std::int64_t{row.address};
+  const auto around = static_cast<std::int64_t>(devices.spaceSize(item.sheet));
+  const std::int64_t offset = (places < 0 ? places + around : places) * sheet.unit;
   if (offset < 0 || offset + reg->bytes > static_cast<std::int64_t>(bytes.size()))
     return std::nullopt;
   const std::span<const std::uint8_t> own = bytes.subspan(static_cast<std::size_t>(offset), reg->bytes);

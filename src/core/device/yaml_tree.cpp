@@ -110,6 +110,36 @@ nlohmann::json jsonValue(const YamlPart& part)
   return part.text;
 }
 
+/// What the library does not see, or sees too late: characters that YAML does not have (YAML 1.2.2, chapter 5.1), and
+/// a second document, which it would read for ever where it makes no sense.
+tl::expected<void, SheetProblem> lookAtLines(const std::string& text)
+{
+  int line = 1;
+  bool begun = false;
+  for (std::size_t at = 0; at < text.size(); ++line) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    const std::string_view row(text.data() + at, end - at);
+    for (std::size_t i = 0; i < row.size(); ++i) {
+      const auto c = static_cast<unsigned char>(row[i]);
+      const bool none = (c < 0x20 && c != '\t' && c != '\r') || c == 0x7f;
+      const std::size_t more = c < 0x80 ? 0 : c >= 0xf0 && c < 0xf5 ? 3 : c >= 0xe0 ? 2 : 1;
+      bool broken = c >= 0x80 && (c < 0xc2 || c >= 0xf5 || i + more >= row.size());
+      for (std::size_t k = 1; k <= more && !broken; ++k)
+        broken = (static_cast<unsigned char>(row[i + k]) & 0xc0U) != 0x80U;
+      if (none || broken)
+        return tl::unexpected(SheetProblem{line, static_cast<int>(i) + 1, say("this is no text: byte {}", fmt::format("{:02X}", c)),
+                                           say("sheets are text in UTF-8")});
+      i += more;
+    }
+    if (begun && (row.starts_with("---") || row.starts_with("...")))
+      return tl::unexpected(
+          SheetProblem{line, 1, say("a second document begins here"), say("a file holds one sheet")});
+    begun = begun || (!row.empty() && row.front() != '#' && row.front() != '%');
+    at = end + 1;
+  }
+  return {};
+}
+
 }  // namespace
 
 std::string SheetProblem::text() const
@@ -158,16 +188,10 @@ tl::expected<YamlPart, SheetProblem> parseYaml(const std::string& text)
 {
   if (text.size() > kMostBytes)
     return tl::unexpected(SheetProblem{0, 0, say("this is too long for a sheet"), say("at most 1 MiB is read")});
+  if (auto looked = lookAtLines(text); !looked)
+    return tl::unexpected(looked.error());
   try {
-    const std::vector<YAML::Node> documents = YAML::LoadAll(text);
-    if (documents.size() > 1) {
-      const YAML::Mark mark = documents[1].Mark();
-      return tl::unexpected(SheetProblem{mark.line + 1, 1, say("a second document begins here"),
-                                         say("a file holds one sheet")});
-    }
-    if (documents.empty())
-      return YamlPart();
-    return Copier().copy(documents.front(), 0);
+    return Copier().copy(YAML::Load(text), 0);
   } catch (const YAML::Exception& e) {
     const bool placed = !e.mark.is_null();
     return tl::unexpected(SheetProblem{placed ? e.mark.line + 1 : 0, placed ? e.mark.column + 1 : 0,

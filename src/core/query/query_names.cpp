@@ -24,7 +24,7 @@ const ValueWord* QueryNames::value(const std::string& name) const
 
 QueryNames namesOf(const std::vector<Bus>& buses)
 {
-  QueryNames names;
+  QueryNames names{std::vector<std::string>()};
   for (const Bus& bus : buses) {
     names.buses.push_back(bus.name);
     const auto describer = describerOf(bus);

@@ -10,7 +10,6 @@ namespace bexto {
 /// What a query can name besides the words of the language: the buses that there are, and what the sheets of their
 /// devices call things.
 struct QueryNames {
-  QueryNames() = default;
   /// Buses that have no sheets, by their names.
   explicit QueryNames(std::vector<std::string> names) : buses(std::move(names)) {}
 

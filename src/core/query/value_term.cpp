@@ -40,8 +40,7 @@ std::optional<Typed> numberOf(std::string text, const std::string& unit)
     return std::nullopt;
   const std::size_t point = text.find('.');
   const auto digits = point == std::string::npos ? 0.0 : static_cast<double>(text.size() - point - 1);
-  // A little more than half, so that what is shown as typed is met whatever way it was rounded.
-  return Typed{*number, 0.5000001 * std::pow(10.0, -digits)};
+  return Typed{*number, 0.5 * std::pow(10.0, -digits)};
 }
 
 tl::unexpected<QueryError> wrong(std::string message, std::string mend, TextSpan at)
@@ -100,7 +99,7 @@ QueryResult<Term> valueTerm(const SyntaxNode& node, const ValueWord& value)
       if (range.low > range.high)
         return wrong(say("the range ends before it begins"), fmt::format("{}..{}", each.high, each.low), each.at);
     } else {
-      range = compares ? RealRange{low->value, low->value} : RealRange{low->value - low->half, low->value + low->half};
+      range = compares ? RealRange{low->value, low->value} : RealRange{low->value - low->half, low->half == 0.0 ? low->value : std::nextafter(low->value + low->half, -std::numeric_limits<double>::infinity())};
     }
     ranges.push_back(range);
   }

@@ -54,6 +54,14 @@ void changeBus(Session& session, BusId id, const Bus& bus)
   found->bus = bus;
 }
 
+void setSheets(Session& session, BusId id, const SheetTexts& sheets)
+{
+  for (SessionBus& entry : session.buses) {
+    if (entry.id == id)
+      entry.bus.sheets = sheets;
+  }
+}
+
 void removeBus(Session& session, BusId id)
 {
   std::erase_if(session.buses, [id](const SessionBus& b) { return b.id == id; });

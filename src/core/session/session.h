@@ -86,6 +86,8 @@ BusId addBus(Session& session, Bus bus);
 /// Whoever changes more than the name has seen how its values are shown.
 void changeBus(Session& session, BusId id, const Bus& bus);
 void removeBus(Session& session, BusId id);
+/// Its devices are described otherwise.
+void setSheets(Session& session, BusId id, const SheetTexts& sheets);
 
 /// How the channel of that path is read.
 void setConditioning(Session& session, const std::string& channel, Conditioning how);

@@ -70,6 +70,12 @@ ALTER TABLE segment ADD COLUMN gaps TEXT NOT NULL DEFAULT '[]';
 CREATE TABLE sent (
   segment INTEGER NOT NULL REFERENCES segment(id) ON DELETE CASCADE, place INTEGER NOT NULL, begin_ps INTEGER NOT NULL,
   end_ps INTEGER NOT NULL, channel INTEGER NOT NULL, PRIMARY KEY (segment, place)) WITHOUT ROWID;
+)",
+    // 7: what the devices of a bus say.
+    R"(
+CREATE TABLE sheet (
+  bus INTEGER NOT NULL, place INTEGER NOT NULL, name TEXT NOT NULL, text TEXT NOT NULL, PRIMARY KEY (bus, place))
+  WITHOUT ROWID;
 )"};
 
 }  // namespace

@@ -33,11 +33,14 @@ Json jsonOf(const Bus& bus)
   Json settings = Json::object();
   for (const KeyValue& value : bus.values())
     (isRole(bus, value.key) ? channels : settings)[value.key] = value.value;
-  return {{"name", bus.name},
-          {"protocol", bus.protocol().name()},
-          {"channels", channels},
-          {"settings", settings},
-          {"format", formatName(bus.format)}};
+  Json json = {{"name", bus.name},
+               {"protocol", bus.protocol().name()},
+               {"channels", channels},
+               {"settings", settings},
+               {"format", formatName(bus.format)}};
+  for (const SheetText& sheet : bus.sheets.list())
+    json["sheets"].push_back({{"name", sheet.name}, {"text", sheet.text}});
+  return json;
 }
 
 Result<Bus> busOf(const Json& json)
@@ -53,6 +56,10 @@ Result<Bus> busOf(const Json& json)
         return tl::unexpected(set.error());
     }
   }
+  std::vector<SheetText> sheets;
+  for (const Json& sheet : json.value("sheets", Json::array()))
+    sheets.push_back({sheet.at("name").get<std::string>(), sheet.at("text").get<std::string>()});
+  bus.sheets = SheetTexts(std::move(sheets));
   const std::string format = json.value("format", "hex");
   for (int i = 0; i < kValueFormats; ++i) {
     if (format == formatName(static_cast<ValueFormat>(i)))

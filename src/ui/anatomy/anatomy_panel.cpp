@@ -85,7 +85,9 @@ void FieldTable::paintEvent(QPaintEvent* event)
       p.setPen(c.address);
       p.drawRect(rect.adjusted(0, 0, -1, -1));
     }
-    const QColor colour = row.detail.wrong ? c.fault : theme().roleColour(row.detail.role);
+    const QColor colour = row.detail.wrong     ? c.fault
+                          : row.detail.isValue ? c.device
+                                               : theme().roleColour(row.detail.role);
     p.fillRect(QRect(0, rect.top() + px(3), px(2), px(kRowHeight - 6)), colour);
     p.setFont(theme().words(12));
     p.setPen(c.muted);

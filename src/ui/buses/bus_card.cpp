@@ -25,8 +25,8 @@ constexpr int kLongDecode = 300;  ///< ms
 
 }  // namespace
 
-BusCard::BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent)
-    : QFrame(parent), m_session(session), m_engine(engine), m_focus(focus), m_bus(bus)
+BusCard::BusCard(SessionModel& session, Engine& engine, SheetLibrary& library, Focus& focus, BusId bus, QWidget* parent)
+    : QFrame(parent), m_session(session), m_engine(engine), m_library(library), m_focus(focus), m_bus(bus)
 {
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
@@ -62,11 +62,12 @@ void BusCard::setOpen(bool open)
     m_editor->deleteLater();
     m_editor = nullptr;
   } else {
-    m_editor = new BusEditor(m_session, m_engine, m_bus, this);
+    m_editor = new BusEditor(m_session, m_engine, m_library, m_bus, this);
     m_editor->setCursor(Qt::ArrowCursor);
     layout()->addWidget(m_editor);
     connect(m_editor, &BusEditor::closeWanted, this, &BusCard::openWanted);
     connect(m_editor, &BusEditor::removeWanted, this, &BusCard::removeWanted);
+    connect(m_editor, &BusEditor::sheetWanted, this, &BusCard::sheetWanted);
   }
   updateGeometry();
   update();

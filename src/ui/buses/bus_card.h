@@ -5,6 +5,7 @@
 
 #include "ui/access/spoken.h"
 #include "ui/focus/focus.h"
+#include "ui/sheets/sheet_library.h"
 
 class QToolButton;
 
@@ -17,7 +18,8 @@ class BusEditor;
 class BusCard : public QFrame, public SpokenButton {
   Q_OBJECT
  public:
-  BusCard(SessionModel& session, Engine& engine, Focus& focus, BusId bus, QWidget* parent = nullptr);
+  BusCard(SessionModel& session, Engine& engine, SheetLibrary& library, Focus& focus, BusId bus,
+          QWidget* parent = nullptr);
 
   BusId bus() const { return m_bus; }
   /// `frames`: they may be others, or the capture is longer.
@@ -35,6 +37,7 @@ class BusCard : public QFrame, public SpokenButton {
  Q_SIGNALS:
   void openWanted();
   void removeWanted();
+  void sheetWanted(const QString& name);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -55,6 +58,7 @@ class BusCard : public QFrame, public SpokenButton {
 
   SessionModel& m_session;
   Engine& m_engine;
+  SheetLibrary& m_library;
   Focus& m_focus;
   BusId m_bus;
   BusEditor* m_editor = nullptr;

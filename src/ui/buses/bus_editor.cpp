@@ -14,6 +14,7 @@
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
 #include "core/decode/sentence.h"
+#include "ui/buses/device_rows.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::ui {
@@ -53,7 +54,7 @@ QComboBox* makeCombo(bool editable)
 
 }  // namespace
 
-BusEditor::BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* parent)
+BusEditor::BusEditor(SessionModel& session, Engine& engine, SheetLibrary& library, BusId bus, QWidget* parent)
     : QWidget(parent), m_session(session), m_engine(engine), m_bus(bus), m_draft(engine.find(bus)->wanted)
 {
   auto* column = new QVBoxLayout(this);
@@ -74,6 +75,12 @@ BusEditor::BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* 
   form->addRow(tr("Name"), m_name);
   addChannelFields(*form);
   addSettingFields(*form);
+
+  m_devices = new DeviceRows(session, engine, library, bus);
+  auto* devices = new QLabel(tr("Devices"));
+  column->addWidget(devices);
+  column->addWidget(m_devices);
+  connect(m_devices, &DeviceRows::editWanted, this, &BusEditor::sheetWanted);
 
   m_message = new QLabel;
   m_message->setWordWrap(true);
@@ -240,8 +247,11 @@ void BusEditor::showWhatApplies(const Bus& bus)
 void BusEditor::apply()
 {
   m_pause.stop();
-  if (m_good)
-    m_session.changeBus(m_bus, m_draft);
+  if (!m_good)
+    return;
+  if (const SessionBus* const now = m_session.value().find(m_bus))
+    m_draft.sheets = now->bus.sheets;  // they are not typed here
+  m_session.changeBus(m_bus, m_draft);
 }
 
 void BusEditor::showMessage(const QString& text)
@@ -279,6 +289,8 @@ void BusEditor::take(const Bus& bus)
     const QSignalBlocker quiet(m_format);
     m_format->setCurrentIndex(static_cast<int>(bus.format));
   }
+  if (bus.sheets != m_draft.sheets)
+    m_devices->refreshNow();
   m_draft = bus;
   showWhatApplies(m_draft);
 }
@@ -286,6 +298,7 @@ void BusEditor::take(const Bus& bus)
 void BusEditor::refresh()
 {
   const BusView& view = *m_engine.find(m_bus);
+  m_devices->refresh();
   if (!m_pause.isActive() && m_good && m_draft != view.wanted)
     take(view.wanted);
   if (m_good)

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "ui/engine/engine.h"
+#include "ui/sheets/sheet_library.h"
 
 class QComboBox;
 class QFormLayout;
@@ -13,13 +14,15 @@ class QLineEdit;
 
 namespace bexto::ui {
 
+class DeviceRows;
+
 /// The settings of one bus, inside its card, with the first decoded transactions below. Made from the protocol's
 /// setting table, so it offers what makes sense and nothing else. What is typed is checked at once and asked for after
 /// a pause.
 class BusEditor : public QWidget {
   Q_OBJECT
  public:
-  BusEditor(SessionModel& session, Engine& engine, BusId bus, QWidget* parent = nullptr);
+  BusEditor(SessionModel& session, Engine& engine, SheetLibrary& library, BusId bus, QWidget* parent = nullptr);
 
   /// Shows the bus as the engine has it: error and first transactions. The fields keep what is being typed.
   void refresh();
@@ -33,6 +36,7 @@ class BusEditor : public QWidget {
  Q_SIGNALS:
   void removeWanted();
   void closeWanted();
+  void sheetWanted(const QString& name);
 
  private:
   void addChannelFields(QFormLayout& form);
@@ -54,6 +58,7 @@ class BusEditor : public QWidget {
   std::map<std::string, QComboBox*> m_channels;
   std::map<std::string, QComboBox*> m_settings;
   QComboBox* m_format = nullptr;
+  DeviceRows* m_devices = nullptr;
   QLabel* m_message = nullptr;
   QLabel* m_preview = nullptr;
   QTimer m_pause;

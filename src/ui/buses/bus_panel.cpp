@@ -14,8 +14,8 @@
 
 namespace bexto::ui {
 
-BusPanel::BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
-    : QWidget(parent), m_session(session), m_engine(engine), m_focus(focus)
+BusPanel::BusPanel(SessionModel& session, Engine& engine, SheetLibrary& library, Focus& focus, QWidget* parent)
+    : QWidget(parent), m_session(session), m_engine(engine), m_library(library), m_focus(focus)
 {
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(0, 4, 0, 0);
@@ -87,10 +87,11 @@ void BusPanel::rebuild()
 
 BusCard* BusPanel::makeCard(BusId bus)
 {
-  auto* card = new BusCard(m_session, m_engine, m_focus, bus);
+  auto* card = new BusCard(m_session, m_engine, m_library, m_focus, bus);
   m_column->insertWidget(m_column->count() - 1, card);
   card->setOpen(bus == m_openBus);
   connect(card, &BusCard::openWanted, this, [this, bus] { toggleSettings(bus); });
+  connect(card, &BusCard::sheetWanted, this, [this, bus](const QString& name) { Q_EMIT sheetWanted(bus, name); });
   // Not from inside the card's own signal: removing it deletes it.
   connect(card, &BusCard::removeWanted, this, [this, bus] {
     QTimer::singleShot(0, this, [this, bus] {

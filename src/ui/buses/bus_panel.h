@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "ui/focus/focus.h"
+#include "ui/sheets/sheet_library.h"
 
 class QLabel;
 class QScrollArea;
@@ -18,7 +19,7 @@ class BusCard;
 class BusPanel : public QWidget {
   Q_OBJECT
  public:
-  BusPanel(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent = nullptr);
+  BusPanel(SessionModel& session, Engine& engine, SheetLibrary& library, Focus& focus, QWidget* parent = nullptr);
 
   const std::vector<BusCard*>& cards() const { return m_cards; }
   /// Opens the list of protocols below the button that adds a bus.
@@ -27,6 +28,10 @@ class BusPanel : public QWidget {
   void addBus(const Protocol& protocol);
   void toggleSettings(BusId bus);
 
+ Q_SIGNALS:
+  /// A sheet of that bus is to be edited; an empty name: a new one.
+  void sheetWanted(bexto::BusId bus, const QString& name);
+
  private:
   void rebuild();
   BusCard* makeCard(BusId bus);
@@ -34,6 +39,7 @@ class BusPanel : public QWidget {
 
   SessionModel& m_session;
   Engine& m_engine;
+  SheetLibrary& m_library;
   Focus& m_focus;
   QScrollArea* m_scroll = nullptr;
   QVBoxLayout* m_column = nullptr;

@@ -32,8 +32,8 @@ std::uint64_t BusView::faultCount() const
 
 StreamView streamView(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz)
 {
-  StreamView view{stream.line, stream.channels, std::move(input), {}, faultyFrames(frames), hertz};
-  view.transactions = Transactions(bus, std::move(frames));
+  StreamView view{stream.line, stream.channels, std::move(input), Transactions(bus, std::move(frames)), {}, hertz};
+  view.faulty = faultyFrames(view.transactions);
   return view;
 }
 

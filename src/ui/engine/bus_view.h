@@ -17,7 +17,7 @@ struct StreamView {
   std::vector<std::size_t> channels;
   StreamInput input;
   Transactions transactions;
-  std::vector<std::uint32_t> faulty;  ///< frames with errors
+  std::vector<std::uint32_t> faulty;  ///< frames with errors, or that say what cannot be
   double measuredHertz = 0.0;
 };
 

@@ -5,6 +5,7 @@
 #include <mutex>
 
 #include "core/decode/protocol.h"
+#include "core/view/overview.h"
 #include "core/view/text_guess.h"
 #include "ui/engine/live_decode.h"
 #include "ui/text/text.h"
@@ -269,8 +270,8 @@ std::unique_ptr<Engine::Entry> Engine::makeEntry(const SessionBus& bus)
   return entry;
 }
 
-/// Checks at once, decodes in the background. Another name decodes nothing; another number format only groups what was
-/// decoded anew.
+/// Checks at once, decodes in the background. Another name decodes nothing; another number format and other sheets only
+/// group what was decoded anew.
 void Engine::changeBus(Entry& entry, const Bus& changed)
 {
   const Bus before = entry.view.wanted;
@@ -282,6 +283,7 @@ void Engine::changeBus(Entry& entry, const Bus& changed)
   renamed.name = changed.name;
   Bus dressed = renamed;
   dressed.format = changed.format;
+  dressed.sheets = changed.sheets;
   BusChange& told = say(entry);
   told.renamed = !told.described && renamed == changed;
   told.described = true;
@@ -292,19 +294,23 @@ void Engine::changeBus(Entry& entry, const Bus& changed)
     return;
   }
   entry.view.shown.format = changed.format;
+  entry.view.shown.sheets = changed.sheets;
   if (renamed != changed)
     group(entry);
 }
 
-/// What was decoded has another number format: what is one transaction may follow from that.
+/// What was decoded has another number format, or other sheets: what is one transaction may follow from that, and what it
+/// says does.
 void Engine::group(Entry& entry)
 {
   entry.view.decoding = true;
   Entry* e = &entry;
   entry.job->start([this, e, streams = entry.view.streams, bus = entry.view.shown](JobRun& run) {
     std::vector<StreamView> grouped = streams;
-    for (StreamView& stream : grouped)
+    for (StreamView& stream : grouped) {
       stream.transactions = Transactions(bus, stream.transactions.frames());
+      stream.faulty = faultyFrames(stream.transactions);
+    }
     run.post([this, e, grouped = std::move(grouped), bus] { arrive(*e, {grouped, bus, 1.0, true, true}); });
   });
 }

@@ -1,5 +1,8 @@
 #include "ui/engine/live_decode.h"
 
+#include <algorithm>
+#include <iterator>
+
 #include "core/decode/protocol.h"
 
 namespace bexto::ui {
@@ -41,7 +44,13 @@ std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::st
       if (isFaulty(frame.kind, frame.errors))
         s.faulty.push_back(static_cast<std::uint32_t>(s.looked));
     }
-    views.push_back({m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, s.faulty,
+    std::vector<std::uint32_t> faulty = s.faulty;
+    if (const auto& meaning = s.transactions.meaning()) {
+      const std::vector<std::uint32_t> told = meaning->faulty(0);
+      faulty.clear();
+      std::set_union(s.faulty.begin(), s.faulty.end(), told.begin(), told.end(), std::back_inserter(faulty));
+    }
+    views.push_back({m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, std::move(faulty),
                      s.decoder->measuredHertz()});
   }
   return views;

@@ -21,7 +21,8 @@ class LiveDecode {
   /// Whether that bus, whatever it is called, would be decoded the same way, and nothing of it was to be found out.
   bool isOf(const Bus& bus) const
   {
-    return bus.settings == m_bus.bus.settings && bus.wires == m_bus.bus.wires && bus.format == m_bus.bus.format;
+    return bus.settings == m_bus.bus.settings && bus.wires == m_bus.bus.wires && bus.format == m_bus.bus.format &&
+           bus.sheets == m_bus.bus.sheets;
   }
   /// Requires: `capture` continues the one before. `final`: it will not go on; what is open at its end is cut there,
   /// and this is of no more use. Nothing when stopped: the same.

@@ -4,6 +4,7 @@
 #include "ui/focus/focus.h"
 #include "ui/keeper/session_keeper.h"
 #include "ui/session/session_model.h"
+#include "ui/sheets/sheet_library.h"
 
 namespace bexto::ui {
 
@@ -13,6 +14,7 @@ namespace bexto::ui {
 struct Workspace {
   SessionModel session;
   Engine engine{session};
+  SheetLibrary sheets{session, engine};
   Focus focus{session, engine};
   SessionKeeper keeper{session, engine};
 };

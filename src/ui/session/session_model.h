@@ -35,6 +35,7 @@ class SessionModel : public QObject {
   BusId addBus(const Bus& bus);
   void changeBus(BusId id, const Bus& bus);
   void removeBus(BusId id);
+  void setSheets(BusId id, const SheetTexts& sheets, const QString& gesture = {});
   /// Of channels by their paths; several for one wire that has several names.
   void setConditioning(const std::vector<std::string>& channels, Conditioning how);
   void setLanes(const QString& text, const LaneArrangement& lanes, const QString& gesture = {});

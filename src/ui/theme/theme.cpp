@@ -108,6 +108,7 @@ void Theme::dress()
   p.setColor(QPalette::ToolTipBase, m_palette.panel);
   p.setColor(QPalette::Link, m_palette.address);
   p.setColor(QPalette::LinkVisited, m_palette.fault);  // nothing here is a link: see setInk()
+  p.setColor(QPalette::BrightText, m_palette.device);
   p.setColor(QPalette::Mid, m_palette.rule);
   p.setColor(QPalette::Dark, m_palette.rule);
   for (const QPalette::ColorRole role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
@@ -240,6 +241,8 @@ QColor Theme::toneColour(Tone tone) const
       return m_palette.payload;
     case Tone::Fault:
       return m_palette.fault;
+    case Tone::Device:
+      return m_palette.device;
   }
   return m_palette.ink;
 }
@@ -292,6 +295,7 @@ void setInk(QWidget& label, Ink ink)
   label.setForegroundRole(ink == Ink::Muted     ? QPalette::PlaceholderText
                           : ink == Ink::Address ? QPalette::Link
                           : ink == Ink::Fault   ? QPalette::LinkVisited
+                          : ink == Ink::Device  ? QPalette::BrightText
                                                 : QPalette::WindowText);
 }
 

@@ -103,7 +103,7 @@ void sized(QObject& owner, Give give)
 }
 
 /// What the text of a label is written in. It is a role of the palette, so another look needs no telling.
-enum class Ink { Plain, Muted, Address, Fault };
+enum class Ink { Plain, Muted, Address, Fault, Device };
 void setInk(QWidget& label, Ink ink);
 
 /// `colour` thinned to so many percent, for tints behind text.

@@ -26,6 +26,8 @@
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
+#include "ui/devices/devices_page.h"
+#include "ui/devices/sheet_page.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/markers/markers_panel.h"
 #include "ui/overview/overview_strip.h"
@@ -74,6 +76,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
     : QMainWindow(parent),
       m_session(&workspace.session),
       m_engine(&workspace.engine),
+      m_sheets(&workspace.sheets),
       m_focus(&workspace.focus),
       m_keeper(&workspace.keeper)
 {
@@ -87,13 +90,17 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_bench = new BenchPanel(*m_session, *m_engine);
   m_segments = new SegmentRow(*m_engine);
   m_overview = new OverviewStrip(*m_session, *m_engine, *m_focus);
-  m_buses = new BusPanel(*m_session, *m_engine, *m_focus);
+  m_buses = new BusPanel(*m_session, *m_engine, *m_sheets, *m_focus);
   m_timeline = new TimelineView(*m_session, *m_engine, *m_focus);
   m_lower = new LowerArea;
   m_ledgers = new LedgerArea(*m_session, *m_engine, *m_focus);
   m_bytes = new BytesPage(*m_engine, *m_focus);
   m_lower->add(m_ledgers);
   m_lower->add(m_bytes);
+  m_devices = new DevicesPage(*m_session, *m_engine, *m_focus);
+  m_lower->add(m_devices);
+  m_sheet = new SheetPage(*m_session, *m_engine, *m_sheets);
+  m_lower->add(m_sheet);
   m_markers = new MarkersPanel(*m_session, *m_engine, *m_focus);
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
@@ -321,6 +328,16 @@ void MainWindow::connectEngine()
   connect(m_ledgers, &LedgerArea::partnerWanted, m_navigator, &Navigator::goToPartner);
   connect(m_navigator, &Navigator::said, m_notice, &NoticeBar::showNote);
   connect(m_ledgers, &LedgerArea::said, m_notice, &NoticeBar::showNote);
+  connect(m_buses, &BusPanel::sheetWanted, this, [this](BusId bus, const QString& name) {
+    m_sheet->edit(bus, name);
+    m_lower->show(*m_sheet);
+  });
+  connect(m_devices, &DevicesPage::sheetsWanted, this, [this] {
+    if (m_engine->busCount() > 0)
+      m_buses->toggleSettings(m_focus->selection().valid() ? m_focus->selection().stream.bus : m_engine->bus(0).id);
+    else
+      m_buses->askForProtocol();
+  });
   connect(&m_bytes->view(), &BytesView::said, m_notice, &NoticeBar::showNote);
   connect(m_ledgers, &LedgerArea::noteWanted, m_markers, &MarkersPanel::startNote);
   connect(m_focus, &Focus::cursorChanged, this, &MainWindow::updateCursor);

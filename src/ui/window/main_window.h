@@ -17,6 +17,8 @@ class AnatomyPanel;
 class BenchPanel;
 class BusPanel;
 class BytesPage;
+class DevicesPage;
+class SheetPage;
 class CommandBox;
 class LedgerArea;
 class LedgerView;
@@ -53,6 +55,8 @@ class MainWindow : public QMainWindow {
   LedgerArea& ledgers() { return *m_ledgers; }
   LowerArea& lower() { return *m_lower; }
   BytesPage& bytes();
+  DevicesPage& devices() { return *m_devices; }
+  SheetPage& sheet() { return *m_sheet; }
   MarkersPanel& markers() { return *m_markers; }
   CommandBox& commandBox() { return *m_commandBox; }
   ListOutput& output() { return *m_output; }
@@ -117,6 +121,7 @@ class MainWindow : public QMainWindow {
 
   SessionModel* m_session;
   Engine* m_engine;
+  SheetLibrary* m_sheets;
   Focus* m_focus;
   SessionKeeper* m_keeper;
   BusPanel* m_buses = nullptr;
@@ -124,6 +129,8 @@ class MainWindow : public QMainWindow {
   LowerArea* m_lower = nullptr;
   LedgerArea* m_ledgers = nullptr;
   BytesPage* m_bytes = nullptr;
+  DevicesPage* m_devices = nullptr;
+  SheetPage* m_sheet = nullptr;
   MarkersPanel* m_markers = nullptr;
   CommandBox* m_commandBox = nullptr;
   ListOutput* m_output = nullptr;

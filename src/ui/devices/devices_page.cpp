@@ -1,0 +1,358 @@
+#include "ui/devices/devices_page.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QStyledItemDelegate>
+#include <QTreeView>
+#include <algorithm>
+
+#include "core/base/number_text.h"
+#include "core/base/time_text.h"
+#include "core/device/bus_devices.h"
+#include "ui/text/elided_label.h"
+#include "ui/theme/choices.h"
+#include "ui/theme/theme.h"
+
+namespace bexto::ui {
+
+namespace {
+
+/// Rows as high as those of other lists, with room at their sides.
+class RoomyRow : public QStyledItemDelegate {
+ public:
+  using QStyledItemDelegate::QStyledItemDelegate;
+  QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override
+  {
+    return {QStyledItemDelegate::sizeHint(option, index).width() + px(16), px(24)};
+  }
+  void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override
+  {
+    const Palette& c = theme().colours();
+    const bool picked = (option.state & QStyle::State_Selected) != 0;
+    const QVariant back = index.data(Qt::BackgroundRole);
+    p->fillRect(option.rect, picked ? c.selection : back.isValid() ? back.value<QColor>() : c.ground);
+    p->setPen(c.rule);
+    p->drawLine(option.rect.bottomLeft(), option.rect.bottomRight());
+    p->setFont(index.data(Qt::FontRole).value<QFont>());
+    p->setPen(index.data(Qt::ForegroundRole).value<QColor>());
+    const QRect room = option.rect.adjusted(px(index.column() == 0 ? 24 : 8), 0, -px(4), 0);
+    p->drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+                p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
+    if (picked && (option.state & QStyle::State_HasFocus) != 0) {
+      p->setPen(c.address);
+      p->drawRect(option.rect.adjusted(0, 0, -1, -1));
+    }
+  }
+};
+
+QTreeView* makeList(QAbstractItemModel* model, const QString& name)
+{
+  auto* view = new QTreeView;
+  view->setModel(model);
+  view->setRootIsDecorated(false);
+  view->setUniformRowHeights(true);
+  view->setAllColumnsShowFocus(true);
+  view->setFrameShape(QFrame::NoFrame);
+  view->setItemDelegate(new RoomyRow(view));
+  view->setIndentation(0);
+  view->viewport()->setBackgroundRole(QPalette::Window);
+  view->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  setType(*view->header(), Face::Words, 11);
+  view->setAccessibleName(name);
+  view->header()->setStretchLastSection(true);
+  view->header()->setSectionsMovable(false);
+  view->header()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  return view;
+}
+
+}  // namespace
+
+DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QWidget* parent)
+    : LowerPage(parent),
+      m_session(session),
+      m_engine(engine),
+      m_focus(focus),
+      m_controls(new QWidget),
+      m_choice(new QComboBox),
+      m_status(new ElidedLabel),
+      m_stack(new QStackedWidget),
+      m_rows(new RegisterModel(this)),
+      m_history(new AccessModel(this)),
+      m_job(std::make_unique<Job>())
+{
+  m_choice->setAccessibleName(tr("Device"));
+  m_choice->setObjectName(QStringLiteral("device"));
+  sized(*m_choice, [this] { m_choice->setMinimumWidth(px(170)); });
+  setType(*m_status, Face::Words, 11);
+  auto* row = new QHBoxLayout(m_controls);
+  row->setContentsMargins(0, 0, 12, 0);
+  row->addWidget(m_choice);
+  row->addStretch();
+  row->addWidget(m_status);
+  m_registers = makeList(m_rows, tr("Registers and messages"));
+  m_accesses = makeList(m_history, tr("Accesses"));
+  sized(*m_registers, [this] {
+    m_registers->setColumnWidth(RegisterModel::Name, px(150));
+    m_registers->setColumnWidth(RegisterModel::Value, px(140));
+    m_registers->setColumnWidth(RegisterModel::Since, px(110));
+    m_accesses->setColumnWidth(AccessModel::Time, px(130));
+  });
+  auto* both = new QWidget;
+  auto* halves = new QHBoxLayout(both);
+  halves->setContentsMargins(0, 0, 0, 0);
+  halves->setSpacing(1);
+  halves->addWidget(m_registers, 3);
+  halves->addWidget(m_accesses, 2);
+  auto* empty = new QWidget;
+  auto* words = new QVBoxLayout(empty);
+  words->setAlignment(Qt::AlignCenter);
+  auto* text = new QLabel(tr("No device is described yet. Its sheet says what its bytes mean."));
+  text->setAlignment(Qt::AlignCenter);
+  setInk(*text, Ink::Muted);
+  auto* button = new QPushButton(tr("Describe a device"));
+  button->setObjectName(QStringLiteral("describeDevice"));
+  connect(button, &QPushButton::clicked, this, &DevicesPage::sheetsWanted);
+  words->addWidget(text);
+  words->addWidget(button, 0, Qt::AlignCenter);
+  m_stack->addWidget(empty);
+  m_stack->addWidget(both);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(m_stack);
+
+  connect(&engine, &Engine::captureChanged, this, [this] {
+    m_loaded = BusId::None;
+    m_histories.clear();
+    updateChoices();
+    load();
+  });
+  connect(&engine, &Engine::changed, this, &DevicesPage::follow);
+  connect(&focus, &Focus::cursorChanged, this, &DevicesPage::refresh);
+  connect(&focus, &Focus::selectionChanged, this, &DevicesPage::followSelection);
+  connect(&focus, &Focus::axisChanged, this, [this] {
+    if (!m_focus.cursor() && !m_focus.selection().valid())
+      refresh();
+  });
+  connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
+    if (change.markers)
+      refresh();
+  });
+  connect(&theme(), &Theme::changed, this, &DevicesPage::refresh);
+  connect(m_choice, &QComboBox::activated, this, [this] {
+    m_history->clear();
+    load();
+  });
+  connect(m_registers->selectionModel(), &QItemSelectionModel::currentRowChanged, this, &DevicesPage::showAccesses);
+  connect(m_accesses, &QTreeView::clicked, this, [this](const QModelIndex& index) {
+    const Choice* const now = chosen();
+    if (now == nullptr || !index.isValid())
+      return;
+    const FrameIndex& frames = m_history->history().transactions().frames();
+    const std::uint64_t frame = m_history->history().reading().framesOf(m_history->unitAt(index.row())).first;
+    for (std::size_t s = 0; s < m_histories.size(); ++s) {
+      if (&m_histories[s].reading() != &m_history->history().reading())
+        continue;
+      const Selection selection{{now->bus, static_cast<int>(s)}, frame, frames.frame(frame).time.begin};
+      if (m_focus.exists(selection))
+        m_focus.goTo(selection, true);
+    }
+  });
+  updateChoices();
+}
+
+QWidget& DevicesPage::keyboard()
+{
+  return *m_registers;
+}
+
+QString DevicesPage::status() const
+{
+  return m_status->text();
+}
+
+Picoseconds DevicesPage::moment() const
+{
+  if (const auto cursor = m_focus.cursor())
+    return *cursor;
+  return m_focus.selection().valid() ? m_focus.selectedTime().end : m_focus.axis().span().end;
+}
+
+void DevicesPage::follow(const EngineChange& change)
+{
+  if (change.isDescribed() || change.busList)
+    updateChoices();
+  const Choice* const now = chosen();
+  const BusChange* const bus = now == nullptr ? nullptr : change.of(now->bus);
+  if (bus != nullptr && (bus->described || bus->frames == BusChange::Frames::Replaced))
+    m_loaded = BusId::None;
+  if (change.busList || (bus != nullptr && (bus->described || bus->hasNewFrames()))) {
+    m_stale = true;
+    if (isVisible())
+      load();
+  }
+}
+
+void DevicesPage::updateChoices()
+{
+  const Choice before = chosen() == nullptr ? Choice{} : *chosen();
+  m_choices.clear();
+  QStringList names;
+  int now = 0;
+  for (int b = 0; b < m_engine.busCount(); ++b) {
+    const BusView& view = m_engine.bus(b);
+    const auto devices = std::dynamic_pointer_cast<const BusDevices>(describerOf(view.wanted));
+    for (std::size_t s = 0; devices && s < devices->sheets().size(); ++s) {
+      const Choice choice{view.id, s, devices->sheet(s).device};
+      if (choice.bus == before.bus && choice.device == before.device)
+        now = static_cast<int>(names.size());
+      m_choices.push_back(choice);
+      names << tr("%1 · %2").arg(toQString(choice.device), toQString(view.wanted.name));
+    }
+  }
+  if (!offers(*m_choice, names)) {
+    m_choice->clear();
+    m_choice->addItems(names);
+  }
+  m_choice->setCurrentIndex(m_choices.empty() ? -1 : now);
+  m_choice->setVisible(!m_choices.empty());
+  m_stack->setCurrentIndex(m_choices.empty() ? 0 : 1);
+}
+
+const DevicesPage::Choice* DevicesPage::chosen() const
+{
+  const int i = m_choice->currentIndex();
+  return i >= 0 && static_cast<std::size_t>(i) < m_choices.size() ? &m_choices[static_cast<std::size_t>(i)] : nullptr;
+}
+
+void DevicesPage::showEvent(QShowEvent* /*event*/)
+{
+  followSelection();
+  if (m_stale)
+    load();
+  refresh();
+}
+
+void DevicesPage::load()
+{
+  m_stale = false;
+  const Choice* const now = chosen();
+  const BusView* const view = now == nullptr ? nullptr : m_engine.find(now->bus);
+  if (view == nullptr) {
+    m_job->cancel();
+    m_histories.clear();
+    m_loaded = BusId::None;
+    refresh();
+    return;
+  }
+  std::vector<Transactions> streams;
+  for (const StreamView& stream : view->streams)
+    streams.push_back(stream.transactions);
+  std::vector<DeviceHistory> before = m_loaded == now->bus ? m_histories : std::vector<DeviceHistory>();
+  before.resize(streams.size());
+  m_job->start([this, bus = view->shown, id = now->bus, streams = std::move(streams), before = std::move(before)](JobRun& run) {
+    std::vector<DeviceHistory> made;
+    for (std::size_t i = 0; i < streams.size(); ++i) {
+      auto history = DeviceHistory::make(bus, streams[i], before[i], run.stop());
+      if (!history)
+        return;
+      made.push_back(std::move(*history));
+    }
+    run.post([this, id, made = std::move(made)] {
+      m_histories = made;
+      m_loaded = id;
+      refresh();
+      showAccesses();
+    });
+  });
+}
+
+void DevicesPage::refresh()
+{
+  if (!isVisible())
+    return;
+  const Choice* const now = chosen();
+  if (now == nullptr || m_loaded != now->bus) {
+    m_rows->show({}, Picoseconds{0});
+    m_status->clear();
+    return;
+  }
+  const Picoseconds at = moment();
+  std::optional<Picoseconds> since;
+  std::string marker;
+  for (const Marker& m : m_session.markers()) {
+    if (m.time <= at && (!since || m.time > *since)) {
+      since = m.time;
+      marker = m.name;
+    }
+  }
+  m_rows->show(deviceRows(m_histories, now->sheet, at, since), at);
+  if (!m_registers->currentIndex().isValid() && m_rows->rowCount() > 0)
+    m_registers->setCurrentIndex(m_rows->index(0, 0));
+  QString text = tr("at %1 s").arg(toQString(momentText(at, 6)));
+  if (since)
+    text += tr(" · ● changed since %1").arg(toQString(marker));
+  m_status->setText(text);
+  setInk(*m_status, Ink::Muted);
+  // The access that made it so.
+  if (const int row = m_history->rowAt(at); row >= 0) {
+    const QModelIndex index = m_history->index(row, 0);
+    m_accesses->setCurrentIndex(index);
+    m_accesses->scrollTo(index);
+  }
+}
+
+void DevicesPage::showAccesses()
+{
+  const QModelIndex current = m_registers->currentIndex();
+  const Choice* const now = chosen();
+  if (!current.isValid() || now == nullptr || m_loaded != now->bus ||
+      static_cast<std::size_t>(current.row()) >= m_rows->rows().size()) {
+    m_history->clear();
+    return;
+  }
+  const DeviceRow& row = m_rows->rows()[static_cast<std::size_t>(current.row())];
+  // The direction that says it.
+  const DeviceHistory* best = nullptr;
+  for (const DeviceHistory& history : m_histories) {
+    const bool more = !history.empty() && (best == nullptr || history.unitsOf(row.subject).size() > best->unitsOf(row.subject).size());
+    best = more ? &history : best;
+  }
+  if (best == nullptr)
+    return;
+  m_history->show(*best, row.subject, row.field);
+  refresh();
+}
+
+/// Another device's transaction was picked: that one is shown.
+void DevicesPage::followSelection()
+{
+  if (!isVisible())
+    return;
+  const Selection& selection = m_focus.selection();
+  if (selection.valid()) {
+    const StreamView& stream = m_focus.selectedStream();
+    const BusView* const view = m_engine.find(selection.stream.bus);
+    const auto& meaning = stream.transactions.meaning();
+    const std::vector<Told> told =
+        meaning && view != nullptr ? meaning->told(view->shown, stream.transactions.frames(), {selection.frame, selection.frame + 1})
+                                   : std::vector<Told>();
+    for (std::size_t i = 0; i < m_choices.size() && !told.empty(); ++i) {
+      const bool same = m_choices[i].bus == selection.stream.bus &&
+                        (told.front().device.starts_with(m_choices[i].device) || m_choices.size() == 1);
+      if (!same || static_cast<int>(i) == m_choice->currentIndex())
+        continue;
+      m_choice->setCurrentIndex(static_cast<int>(i));
+      m_history->clear();
+      load();
+      break;
+    }
+  }
+  refresh();
+}
+
+}  // namespace bexto::ui
