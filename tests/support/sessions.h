@@ -103,6 +103,7 @@ inline SessionFile fullSession(std::size_t edges = 70000)
   Bus shown = s.find(console)->bus;
   shown.format = ValueFormat::Text;
   changeBus(s, console, shown);
+  setSheets(s, sensors, SheetTexts({{"LT-20.yaml", "sheet: 1\ndevice: \"LT-20\"\n"}, {"x é.yaml", "# “none”\n"}}));
   setConditioning(s, "top.w1", {Picoseconds{30000}, true});
   s.lastSegment = 2;
   s.segment = SegmentId{1};

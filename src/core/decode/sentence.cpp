@@ -75,7 +75,7 @@ Sentence toldSentence(const Bus& bus, const Transactions& transactions, std::uin
   const FrameRange range = transactions.framesOf(number);
   SentenceWriter writer;
   FaultList faults;
-  faults.add(faultText(bus, transactions, number));
+  faults.add(faultText(bus, transactions, number));  // with those of the devices
   std::uint64_t next = range.first;
   const auto part = [&writer] {
     if (!writer.empty())
@@ -97,8 +97,6 @@ Sentence toldSentence(const Bus& bus, const Transactions& transactions, std::uin
   for (const Told& told : transactions.meaning()->told(bus, transactions.frames(), range)) {
     plain(told.frames.first);
     next = std::max(next, told.frames.end);
-    for (const std::string& fault : told.faults)
-      faults.add(fault);
     if (told.text.empty())
       continue;
     part();
@@ -212,6 +210,13 @@ std::string faultText(const Bus& bus, const Transactions& transactions, std::uin
   FaultList faults;
   for (std::uint64_t i = range.first; i < range.end; ++i)
     faults.add(faultText(bus, transactions.frames().frame(i)));
+  // What devices must not say; most transactions say nothing of that sort.
+  if (transactions.meaning() && transactions.meaning()->isFaulty(range)) {
+    for (const Told& told : transactions.meaning()->told(bus, transactions.frames(), range)) {
+      for (const std::string& fault : told.faults)
+        faults.add(fault);
+    }
+  }
   return faults.text();
 }
 
