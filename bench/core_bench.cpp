@@ -5,6 +5,7 @@
 #include "core/format/vcd_reader.h"
 #include "core/signal/edge_stream.h"
 #include "core/signal/edge_track_builder.h"
+#include "device_bench.h"
 #include "format_bench.h"
 #include "list_bench.h"
 #include "store_bench.h"
@@ -142,6 +143,7 @@ void registerAll()
   benchmark::RegisterBenchmark("CAN FD decode, a transition",
                                [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
   registerLists();
+  registerDevices();
   registerStore();
 }
 

@@ -78,9 +78,9 @@ int main(int argc, char** argv)
                                      QApplication::tr("A bus to decode: NAME=PROTOCOL,key=value,… May be repeated."),
                                      QStringLiteral("SPEC"));
   parser.addOption(busOption);
-  const QCommandLineOption deviceOption(
-      QStringLiteral("device"), QApplication::tr("A device sheet and the bus that it is on. May be repeated."),
-      QStringLiteral("FILE@BUS"));
+  const QCommandLineOption deviceOption(QStringLiteral("device"),
+                                        QApplication::tr("A device sheet and the bus that it is on. May be repeated."),
+                                        QStringLiteral("FILE@BUS"));
   parser.addOption(deviceOption);
   const QCommandLineOption followOption(
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));

@@ -68,7 +68,9 @@ void addOutput(CLI::App& command, Texts& texts)
 
 void addDevices(CLI::App& command, Texts& texts)
 {
-  command.add_option("--device", texts.devices, "FILE@BUS: a device sheet, and the bus that the device is on; may be repeated")
+  command
+      .add_option("--device", texts.devices,
+                  "FILE@BUS: a device sheet, and the bus that the device is on; may be repeated")
       ->expected(1)
       ->take_all();
 }

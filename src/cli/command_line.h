@@ -33,7 +33,7 @@ struct Request {
   };
   std::vector<ChannelReading> readings;
   std::vector<SheetOnBus> devices;  ///< whose sheets are known; those of `buses` are attached
-  std::string filter;  ///< in the filter language; empty: all frames
+  std::string filter;               ///< in the filter language; empty: all frames
   TimeRange span{Picoseconds{0}, kNever};
   CapturePlan plan;                   ///< of a capture that is to be taken
   std::vector<live::Outgoing> sends;  ///< what is to be said meanwhile

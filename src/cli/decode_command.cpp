@@ -28,7 +28,7 @@ struct Source {
   bool messages = false;
   std::uint64_t next = 0;
   std::uint64_t end = 0;
-  LineSet wanted;  ///< with a filter, and of messages: those that are written
+  LineSet wanted;     ///< with a filter, and of messages: those that are written
   bool some = false;  ///< only those in `wanted`
   std::shared_ptr<const SentTimes> sent = nullptr;
 };

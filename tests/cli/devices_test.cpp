@@ -11,12 +11,14 @@ class CliDevices : public CliTest {
  protected:
   void SetUp() override
   {
-    ASSERT_EQ(std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + path("demo.vcd") + " >" + path("said")).c_str()), 0);
+    ASSERT_EQ(
+        std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + path("demo.vcd") + " >" + path("said")).c_str()), 0);
   }
   static std::string sheet(const std::string& name) { return data("../../data/sheets/" + name); }
   std::string sensors(const std::string& more = "") const
   {
-    return "decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("LT-20.yaml") + "@sensors " + more;
+    return "decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("LT-20.yaml") +
+           "@sensors " + more;
   }
 };
 
@@ -70,7 +72,8 @@ TEST_F(CliDevices, CsvHasColumnsForIt)
 
 TEST_F(CliDevices, MessagesComeBesideTheirCharacters)
 {
-  const std::string sonar = "decode " + path("demo.vcd") + " --bus sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even --device " +
+  const std::string sonar = "decode " + path("demo.vcd") +
+                            " --bus sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even --device " +
                             sheet("sonar.yaml") + "@sonar --format jsonl ";
   const Outcome all = run(sonar + "--to 30ms");
   ASSERT_EQ(all.status, 0) << all.err;
@@ -97,33 +100,42 @@ TEST_F(CliDevices, MessagesComeBesideTheirCharacters)
 
 TEST_F(CliDevices, WhatIsWrongIsSaidInALine)
 {
-  const Outcome file = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + path("none.yaml") + "@sensors");
+  const Outcome file = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " +
+                           path("none.yaml") + "@sensors");
   EXPECT_EQ(file.status, 3);
   EXPECT_NE(file.err.find("none.yaml"), std::string::npos) << file.err;
   put(path("bad.yaml"), "sheet: 1\ndevice: d\nbus: i2c\naddress: 0x99\nregister: {}\n");
-  const Outcome bad = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + path("bad.yaml") + "@sensors");
+  const Outcome bad = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " +
+                          path("bad.yaml") + "@sensors");
   EXPECT_EQ(bad.status, 3);
-  EXPECT_NE(bad.err.find("bad.yaml, line 4: 'address' cannot be 0x99 (and 1 more); it is from 0 to 127"), std::string::npos) << bad.err;
+  EXPECT_NE(bad.err.find("bad.yaml, line 4: 'address' cannot be 0x99 (and 1 more); it is from 0 to 127"),
+            std::string::npos)
+      << bad.err;
   EXPECT_EQ(std::count(bad.err.begin(), bad.err.end(), '\n'), 1);
-  const Outcome bus = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("LT-20.yaml") + "@sensor");
+  const Outcome bus = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " +
+                          sheet("LT-20.yaml") + "@sensor");
   EXPECT_EQ(bus.status, 2);
   EXPECT_NE(bus.err.find("there is no bus 'sensor'; did you mean sensors"), std::string::npos) << bus.err;
-  const Outcome other = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("drives.yaml") + "@sensors");
+  const Outcome other = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " +
+                            sheet("drives.yaml") + "@sensors");
   EXPECT_EQ(other.status, 2);
   EXPECT_NE(other.err.find("it is for a bus of can; sensors is a bus of i2c"), std::string::npos) << other.err;
   const Outcome form = run("decode " + path("demo.vcd") + " --bus sensors=i2c,scl=SCL,sda=SDA --device LT-20.yaml");
   EXPECT_EQ(form.status, 2);
-  EXPECT_NE(form.err.find("'LT-20.yaml' is not FILE@BUS; write it like LT-20.yaml@sensors"), std::string::npos) << form.err;
+  EXPECT_NE(form.err.find("'LT-20.yaml' is not FILE@BUS; write it like LT-20.yaml@sensors"), std::string::npos)
+      << form.err;
 }
 
 TEST_F(CliDevices, ASessionKeepsItsSheets)
 {
-  const Outcome made = run("convert " + path("demo.vcd") + " " + path("demo.bexto") + " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("LT-20.yaml") + "@sensors");
+  const Outcome made = run("convert " + path("demo.vcd") + " " + path("demo.bexto") +
+                           " --bus sensors=i2c,scl=SCL,sda=SDA --device " + sheet("LT-20.yaml") + "@sensors");
   ASSERT_EQ(made.status, 0) << made.err;
   const Outcome read = run("decode " + path("demo.bexto") + " --filter 'state:stale' --format text");
   ASSERT_EQ(read.status, 0) << read.err;
   EXPECT_NE(read.out.find("| LT-20 level = 98.083 m (stale)"), std::string::npos);
   // Another sheet for the session's bus, and what it says then.
-  const Outcome more = run("decode " + path("demo.bexto") + " --device " + sheet("PX-8.yaml") + "@sensors --filter 'device:PX-8' --to 2ms --format text");
+  const Outcome more = run("decode " + path("demo.bexto") + " --device " + sheet("PX-8.yaml") +
+                           "@sensors --filter 'device:PX-8' --to 2ms --format text");
   EXPECT_NE(more.out.find("| PX-8 set outputs: lamp amber"), std::string::npos) << more.out << more.err;
 }

@@ -15,7 +15,8 @@ namespace {
 using namespace std::chrono_literals;
 
 constexpr const char* kSheet =
-    "sheet: 1\ndevice: d\nbus: i2c\naddress: 0x2A\nregisters:\n  a: {at: 0}\n  b: {at: 1, fields: {low: {bits: 3..0}, high: {bits: 7..4, reserved: 15}}}\n"
+    "sheet: 1\ndevice: d\nbus: i2c\naddress: 0x2A\nregisters:\n  a: {at: 0}\n  b: {at: 1, fields: {low: {bits: 3..0}, "
+    "high: {bits: 7..4, reserved: 15}}}\n"
     "  c: {at: 2, bytes: 2, unit: m}\n";
 
 DeviceHistory historyOf(const DeviceTraffic& t)
@@ -64,15 +65,17 @@ TEST(DeviceHistory, IsAsLastSeenAtTheMoment)
 {
   DeviceTraffic t("i2c");
   t.describe(kSheet);
-  t.write(0x2a, {0, 5});             // 0 to 1 ms
-  t.ask(0x2a, {1}, {0x21, 1, 0});    // 2 to 4 ms
-  t.write(0x2a, {1, 0xf1});          // 5 to 6 ms
+  t.write(0x2a, {0, 5});           // 0 to 1 ms
+  t.ask(0x2a, {1}, {0x21, 1, 0});  // 2 to 4 ms
+  t.write(0x2a, {1, 0xf1});        // 5 to 6 ms
   const DeviceHistory history = historyOf(t);
   EXPECT_THAT(rowsAt(history, 500us), ElementsAre("a never", "b never", "low never", "high never", "c never"));
   EXPECT_THAT(rowsAt(history, 1ms), ElementsAre("a=5 set", "b never", "low never", "high never", "c never"));
   EXPECT_THAT(rowsAt(history, 4ms), ElementsAre("a=5 set", "b", "low=1 read", "high=2 read", "c=256 m read"));
-  EXPECT_THAT(rowsAt(history, 9ms, 4ms), ElementsAre("a=5 set", "b *", "low=1 set", "high=0xF set ! *", "c=256 m read"));
-  EXPECT_THAT(rowsAt(history, 4ms, 1ms), ElementsAre("a=5 set", "b *", "low=1 read *", "high=2 read *", "c=256 m read *"));
+  EXPECT_THAT(rowsAt(history, 9ms, 4ms),
+              ElementsAre("a=5 set", "b *", "low=1 set", "high=0xF set ! *", "c=256 m read"));
+  EXPECT_THAT(rowsAt(history, 4ms, 1ms),
+              ElementsAre("a=5 set", "b *", "low=1 read *", "high=2 read *", "c=256 m read *"));
   EXPECT_EQ(history.saidAt(0, 9ms)->at, 1ms);
 }
 
@@ -83,8 +86,8 @@ TEST(DeviceHistory, ListsEveryAccess)
   t.write(0x2a, {0, 5, 7});
   t.ask(0x2a, {2}, {0, 9});
   t.write(0x2a, {0, 6});
-  t.write(0x2a, {2}, true);       // only where
-  t.write(0x2a, {0, 1}, false);   // nobody answered
+  t.write(0x2a, {2}, true);      // only where
+  t.write(0x2a, {0, 1}, false);  // nobody answered
   const DeviceHistory history = historyOf(t);
   ASSERT_EQ(history.subjects().size(), 3U);
   EXPECT_EQ(history.unitsOf(0).size(), 2U);
@@ -118,7 +121,8 @@ TEST(DeviceHistory, AnyPiecesAreTheWhole)
   for (const bool characters : {false, true}) {
     std::mt19937_64 random(5);
     DeviceTraffic t(characters ? "uart" : "i2c");
-    t.describe(characters ? "sheet: 1\ndevice: d\nbus: uart\nframing: {start: 0x7E, size: 3}\nmessages: {m: {match: {byte: 1, value: 1}, fields: {v: {byte: 2}}}}\n"
+    t.describe(characters ? "sheet: 1\ndevice: d\nbus: uart\nframing: {start: 0x7E, size: 3}\nmessages: {m: {match: "
+                            "{byte: 1, value: 1}, fields: {v: {byte: 2}}}}\n"
                           : kSheet);
     DeviceHistory grown;
     Transactions lines;

@@ -18,17 +18,19 @@ using Lines = std::vector<std::uint64_t>;
 DeviceTraffic levels()
 {
   DeviceTraffic t("i2c");
-  t.describe("sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n"
-             "  state: {at: 0x10, values: {1: ok, 3: stale}, reserved: 9}\n  level: {at: 0x11, bytes: 2, scale: 0.1, unit: m}\n"
-             "  id: {at: 0x20}\n  pump: {at: 0x21, unused: any, fields: {on: {bits: 0, type: flag}}}\n");
+  t.describe(
+      "sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n"
+      "  state: {at: 0x10, values: {1: ok, 3: stale}, reserved: 9}\n  level: {at: 0x11, bytes: 2, scale: 0.1, unit: "
+      "m}\n"
+      "  id: {at: 0x20}\n  pump: {at: 0x21, unused: any, fields: {on: {bits: 0, type: flag}}}\n");
   t.describe("sheet: 1\ndevice: other\nbus: i2c\naddress: 0x30\nregisters: {level: {at: 0, unit: m}}\n");
-  t.ask(0x2a, {0x10}, {1, 0, 100});      // 0: ok, 10.0 m
-  t.ask(0x2a, {0x10}, {3, 0, 105});      // 1: stale, 10.5 m
-  t.ask(0x2a, {0x11}, {0, 110});         // 2: 11.0 m
-  t.ask(0x30, {0}, {12});                // 3: 12 m of the other
-  t.write(0x2a, {0x10, 9});              // 4: reserved
-  t.ask(0x2a, {0x20}, {5, 1});           // 5: id 5, pump on
-  t.write(0x50, {1});                    // 6: nobody's
+  t.ask(0x2a, {0x10}, {1, 0, 100});  // 0: ok, 10.0 m
+  t.ask(0x2a, {0x10}, {3, 0, 105});  // 1: stale, 10.5 m
+  t.ask(0x2a, {0x11}, {0, 110});     // 2: 11.0 m
+  t.ask(0x30, {0}, {12});            // 3: 12 m of the other
+  t.write(0x2a, {0x10, 9});          // 4: reserved
+  t.ask(0x2a, {0x20}, {5, 1});       // 5: id 5, pump on
+  t.write(0x50, {1});                // 6: nobody's
   return t;
 }
 
@@ -166,8 +168,9 @@ TEST(DeviceQuery, IsCompleted)
 TEST(DeviceQuery, OnAStreamOfMessagesALineIsAMessage)
 {
   DeviceTraffic t("uart");
-  t.describe("sheet: 1\ndevice: c\nbus: uart\nframing: {end: \"\\n\"}\nmessages:\n"
-             "  level: {line: \"level {h} m\", fields: {h: {unit: m}}}\n  word: {line: \"gate {what}\"}\n");
+  t.describe(
+      "sheet: 1\ndevice: c\nbus: uart\nframing: {end: \"\\n\"}\nmessages:\n"
+      "  level: {line: \"level {h} m\", fields: {h: {unit: m}}}\n  word: {line: \"gate {what}\"}\n");
   t.say("level 3.5 m\nhello\nlevel 4.5 m\ngate stalled\n");
   EXPECT_EQ(asked(t, "h>4"), (Lines{2}));
   EXPECT_EQ(asked(t, "what:stalled"), (Lines{3}));

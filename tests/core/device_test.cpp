@@ -185,9 +185,10 @@ TEST(DeviceTutorial, SaysWhatItPromises)
   t.write(0x36, {0x01, 0x35});
   t.ask(0x36, {0x00}, {0x4d});
   t.ask(0x36, {0x05}, {0x82});
-  EXPECT_THAT(t.sentences(), ElementsAre("MV-7 position = 12.50 °", "MV-7 at 12.50 °, motor 41 °C",
-                                         "a bit is set that means nothing, mode is reserved · MV-7 set control: mode = 0x3, run",
-                                         "MV-7 ident = 0x4D", "MV-7 faults: low supply, overheated"));
+  EXPECT_THAT(t.sentences(),
+              ElementsAre("MV-7 position = 12.50 °", "MV-7 at 12.50 °, motor 41 °C",
+                          "a bit is set that means nothing, mode is reserved · MV-7 set control: mode = 0x3, run",
+                          "MV-7 ident = 0x4D", "MV-7 faults: low supply, overheated"));
 }
 
 TEST(DeviceRegisters, AreFollowedByTheirPointer)
@@ -200,15 +201,15 @@ TEST(DeviceRegisters, AreFollowedByTheirPointer)
   t.write(0x2a, {0xff});
   t.read(0x2a, {9, 8});
   t.write(0x30, {1});
-  EXPECT_THAT(t.sentences(),
-              ElementsAre("d read 01, from where it was before the capture", "d set b = 5", "d c = 258", "d goes to 0xFF",
-                          "d 0xFF = 09, a = 8", HasSubstr("30 write 01")));
+  EXPECT_THAT(t.sentences(), ElementsAre("d read 01, from where it was before the capture", "d set b = 5", "d c = 258",
+                                         "d goes to 0xFF", "d 0xFF = 09, a = 8", HasSubstr("30 write 01")));
 }
 
 TEST(DeviceRegisters, NeedNotIncrementAndCanBeWide)
 {
   DeviceTraffic t("i2c");
-  t.describe(addressed("pointer: {increment: no, unit: 2}\nregisters: {a: {at: 0, bytes: 2}, b: {at: 1, bytes: 2, order: little}}\n"));
+  t.describe(addressed(
+      "pointer: {increment: no, unit: 2}\nregisters: {a: {at: 0, bytes: 2}, b: {at: 1, bytes: 2, order: little}}\n"));
   t.ask(0x2a, {1}, {1, 2});
   t.read(0x2a, {3, 4});
   t.ask(0x2a, {0}, {1, 2, 3, 4});
@@ -227,7 +228,8 @@ TEST(DeviceRegisters, WithoutAPointerAreOne)
 TEST(DeviceRegisters, MisuseIsAFault)
 {
   DeviceTraffic t("i2c");
-  t.describe(addressed("registers:\n  id: {at: 0, access: read}\n  mode: {at: 1, fields: {m: {bits: 1..0, reserved: 3}}}\n"));
+  t.describe(
+      addressed("registers:\n  id: {at: 0, access: read}\n  mode: {at: 1, fields: {m: {bits: 1..0, reserved: 3}}}\n"));
   t.write(0x2a, {0, 1});
   t.write(0x2a, {1, 0x40});
   t.write(0x2a, {1, 3});
@@ -237,9 +239,9 @@ TEST(DeviceRegisters, MisuseIsAFault)
   EXPECT_TRUE(all.isFaulty(0));
   EXPECT_FALSE(all.isFaulty(3));
   EXPECT_THAT(faultyFrames(all), ElementsAre(0U, 1U, 2U));
-  EXPECT_THAT(t.sentences(),
-              ElementsAre("id is only for reading · d set id = 1", "a bit is set that means nothing · d set mode: m = 0",
-                          "m is reserved · d set mode: m = 0x3", "d set mode: m = 2"));
+  EXPECT_THAT(t.sentences(), ElementsAre("id is only for reading · d set id = 1",
+                                         "a bit is set that means nothing · d set mode: m = 0",
+                                         "m is reserved · d set mode: m = 0x3", "d set mode: m = 2"));
 }
 
 TEST(DeviceRegisters, AReadAndAWriteRegisterCanShareAnAddress)
@@ -296,32 +298,39 @@ TEST(DevicePacketErrorCode, CoversAddressesAndTheWriteInFront)
 TEST(DeviceCommands, AreKnownByWhatIsWrittenFirst)
 {
   DeviceTraffic t("i2c");
-  t.describe(addressed("commands:\n  measure: {opcode: [0xF4, 0x2E], answered: {warmth: {byte: 0, bytes: 2, scale: 0.1, unit: °C}}}\n"
-                 "  reset: {opcode: 0xE0}\n"));
+  t.describe(addressed(
+      "commands:\n  measure: {opcode: [0xF4, 0x2E], answered: {warmth: {byte: 0, bytes: 2, scale: 0.1, unit: °C}}}\n"
+      "  reset: {opcode: 0xE0}\n"));
   t.write(0x2a, {0xf4, 0x2e});
   t.read(0x2a, {0x00, 0xeb});
   t.write(0x2a, {0xe0});
   t.write(0x2a, {0xaa});
-  EXPECT_THAT(t.sentences(), ElementsAre("d measure", "d measure: warmth = 23.5 °C", "d reset", "no command of d · d write AA"));
+  EXPECT_THAT(t.sentences(),
+              ElementsAre("d measure", "d measure: warmth = 23.5 °C", "d reset", "no command of d · d write AA"));
 }
 
 TEST(DeviceExchange, ReadsRegistersByADirectionBitAnywhere)
 {
   DeviceTraffic t("spi");
-  t.describe("sheet: 1\ndevice: d\nbus: spi\ncommands:\n  get: {opcode: 0x80, mask: 0x80, address: {byte: 0, bits: 6..0}, reads: 1}\n"
-             "  set: {opcode: 0x00, mask: 0x80, address: {byte: 0, bits: 6..0}, writes: 1}\n"
-             "registers:\n  gain: {at: 4, fields: {channel: {bits: 1..0}, factor: {bits: 7..4}}}\n  rate: {at: 5, bytes: 2}\n");
+  t.describe(
+      "sheet: 1\ndevice: d\nbus: spi\ncommands:\n  get: {opcode: 0x80, mask: 0x80, address: {byte: 0, bits: 6..0}, "
+      "reads: 1}\n"
+      "  set: {opcode: 0x00, mask: 0x80, address: {byte: 0, bits: 6..0}, writes: 1}\n"
+      "registers:\n  gain: {at: 4, fields: {channel: {bits: 1..0}, factor: {bits: 7..4}}}\n  rate: {at: 5, bytes: "
+      "2}\n");
   t.exchange({0x84, 0, 0, 0}, {0, 0x32, 1, 2});
   t.exchange({0x05, 3, 4}, {0, 0, 0});
   t.exchange({0x90, 0}, {0, 7});
-  EXPECT_THAT(t.sentences(), ElementsAre("d gain: channel = 2, factor = 3, rate = 258",
-                                         "d set rate = 772", "d get at 0x10: 07"));
+  EXPECT_THAT(t.sentences(),
+              ElementsAre("d gain: channel = 2, factor = 3, rate = 258", "d set rate = 772", "d get at 0x10: 07"));
 }
 
 TEST(DeviceExchange, AConverterNeedsNoCommand)
 {
   DeviceTraffic t("spi");
-  t.describe("sheet: 1\ndevice: d\nbus: spi\ncommands:\n  sample: {answered: {level: {byte: 0, bytes: 2, bits: 13..2, scale: 0.001, unit: V}}, text: \"{level}\"}\n");
+  t.describe(
+      "sheet: 1\ndevice: d\nbus: spi\ncommands:\n  sample: {answered: {level: {byte: 0, bytes: 2, bits: 13..2, scale: "
+      "0.001, unit: V}}, text: \"{level}\"}\n");
   t.exchange({0, 0}, {0x1f, 0xfc});
   EXPECT_THAT(t.sentences(), ElementsAre("d 2.047 V"));
 }
@@ -339,9 +348,12 @@ TEST(DeviceExchange, TheLongestOpcodeWinsAndAnUnknownOneIsAFault)
 TEST(DeviceMessages, HaveSignalsMultiplexersAndCounters)
 {
   DeviceTraffic t("can");
-  t.describe("sheet: 1\ndevice: net\nbus: can\nmessages:\n  state:\n    id: 0x100\n    from: engine\n    fields:\n"
-             "      page: {start: 0, length: 4}\n      speed: {start: 4, length: 12, scale: 0.25, unit: rpm, when: {page: 0}}\n"
-             "      warmth: {start: 4, length: 8, type: signed, when: {page: [1, 3]}}\n      run: {start: 16, length: 4, counter: yes}\n");
+  t.describe(
+      "sheet: 1\ndevice: net\nbus: can\nmessages:\n  state:\n    id: 0x100\n    from: engine\n    fields:\n"
+      "      page: {start: 0, length: 4}\n      speed: {start: 4, length: 12, scale: 0.25, unit: rpm, when: {page: "
+      "0}}\n"
+      "      warmth: {start: 4, length: 8, type: signed, when: {page: [1, 3]}}\n      run: {start: 16, length: 4, "
+      "counter: yes}\n");
   t.can(0x100, {0x00, 0x10, 0});
   t.can(0x100, {0xe1, 0xff, 1});
   t.can(0x100, {0xe2, 0xff, 2});
@@ -366,31 +378,40 @@ TEST(DeviceMessages, HaveSignalsMultiplexersAndCounters)
 TEST(DeviceMessages, AreKnownByMasksAndByTheirBytes)
 {
   DeviceTraffic t("can");
-  t.describe("sheet: 1\ndevice: net\nbus: can\nmessages:\n  alive: {id: 0x700, mask: 0x7F0, fields: {mode: {byte: 0, values: {5: up}}}}\n"
-             "  ask: {id: 0x600, match: {byte: 0, value: 1}}\n  tell: {id: 0x600, match: [{byte: 0, value: 0x20, mask: 0xF0}, {byte: -1, value: 9}]}\n"
-             "  far: {id: 0x18FF0102, wide: yes}\n");
+  t.describe(
+      "sheet: 1\ndevice: net\nbus: can\nmessages:\n  alive: {id: 0x700, mask: 0x7F0, fields: {mode: {byte: 0, values: "
+      "{5: up}}}}\n"
+      "  ask: {id: 0x600, match: {byte: 0, value: 1}}\n  tell: {id: 0x600, match: [{byte: 0, value: 0x20, mask: 0xF0}, "
+      "{byte: -1, value: 9}]}\n"
+      "  far: {id: 0x18FF0102, wide: yes}\n");
   t.can(0x703, {5});
   t.can(0x600, {1});
   t.can(0x600, {0x2f, 9});
   t.can(0x600, {0x2f, 8});
   t.can(0x18ff0102, {0}, true);
-  EXPECT_THAT(t.sentences(), ElementsAre("net alive: mode = up", "net ask", "net tell", "no message of net · net message 2F 08", "net far"));
+  EXPECT_THAT(t.sentences(), ElementsAre("net alive: mode = up", "net ask", "net tell",
+                                         "no message of net · net message 2F 08", "net far"));
 }
 
 TEST(DeviceMessages, HaveChecksums)
 {
   DeviceTraffic t("can");
-  t.describe("sheet: 1\ndevice: net\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, max: 3}}, checksum: {kind: xor}}\n");
+  t.describe(
+      "sheet: 1\ndevice: net\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, max: 3}}, checksum: {kind: "
+      "xor}}\n");
   t.can(1, {2, 5, 7});
   t.can(1, {2, 5, 6});
   t.can(1, {9, 9});
-  EXPECT_THAT(t.sentences(), ElementsAre("net a: v = 2", "checksum is wrong · net a: v = 2", "v is above its most, 3 · net a: v = 0x09"));
+  EXPECT_THAT(t.sentences(), ElementsAre("net a: v = 2", "checksum is wrong · net a: v = 2",
+                                         "v is above its most, 3 · net a: v = 0x09"));
 }
 
 TEST(DeviceMessages, ASilentNodeSaysNothing)
 {
   DeviceTraffic t("lin");
-  t.describe("sheet: 1\ndevice: lamps\nbus: lin\nmessages:\n  state: {id: 0x21, from: lamp 1, fields: {current: {byte: 0, bytes: 2, order: big, unit: mA}}}\n");
+  t.describe(
+      "sheet: 1\ndevice: lamps\nbus: lin\nmessages:\n  state: {id: 0x21, from: lamp 1, fields: {current: {byte: 0, "
+      "bytes: 2, order: big, unit: mA}}}\n");
   t.lin(0x21, {1, 2});
   t.lin(0x21, {});
   const auto said = t.sentences();
@@ -402,10 +423,12 @@ TEST(DeviceMessages, ASilentNodeSaysNothing)
 TEST(DeviceMessages, ShareALineByTheirAddress)
 {
   DeviceTraffic t("uart");
-  t.describe("sheet: 1\ndevice: head\nbus: uart\nframing: {start: 0x7E, size: 4}\naddress: {byte: 1, names: {1: upper}}\n"
-             "messages:\n  echo: {match: {byte: 2, value: 0x90}, fields: {d: {byte: 3}}}\n");
+  t.describe(
+      "sheet: 1\ndevice: head\nbus: uart\nframing: {start: 0x7E, size: 4}\naddress: {byte: 1, names: {1: upper}}\n"
+      "messages:\n  echo: {match: {byte: 2, value: 0x90}, fields: {d: {byte: 3}}}\n");
   t.say(Bytes{0x7e, 1, 0x90, 7, 0x7e, 2, 0x90, 8, 0x7e, 1, 0x91, 0});
-  EXPECT_THAT(t.sentences(), ElementsAre("head upper echo: d = 7", "head 02 echo: d = 8", HasSubstr("no message of head upper")));
+  EXPECT_THAT(t.sentences(),
+              ElementsAre("head upper echo: d = 7", "head 02 echo: d = 8", HasSubstr("no message of head upper")));
 }
 
 TEST(Devices, OfOtherBusesAndWithMistakesAreLeftOut)

@@ -15,7 +15,8 @@ using Bytes = std::vector<std::uint8_t>;
 
 SheetField field(const std::string& keys)
 {
-  const SheetRead read = readSheet("sheet: 1\ndevice: d\nbus: spi\ncommands:\n  c: {opcode: 1, sent: {v: {byte: 0, " + keys + "}}}\n");
+  const SheetRead read =
+      readSheet("sheet: 1\ndevice: d\nbus: spi\ncommands:\n  c: {opcode: 1, sent: {v: {byte: 0, " + keys + "}}}\n");
   EXPECT_TRUE(read.sheet) << (read.problems.empty() ? "" : read.problems.front().text());
   return read.sheet ? read.sheet->commands.front().fields.front() : SheetField();
 }
@@ -50,7 +51,8 @@ std::uint32_t plainCrc(const SheetChecksum& c, const Bytes& bytes)
   return static_cast<std::uint32_t>((c.reflected ? reversed(value, c.width) : value) ^ c.finalXor);
 }
 
-SheetChecksum crc(unsigned width, std::uint32_t polynomial, std::uint32_t initial, bool reflected, std::uint32_t finalXor)
+SheetChecksum crc(unsigned width, std::uint32_t polynomial, std::uint32_t initial, bool reflected,
+                  std::uint32_t finalXor)
 {
   SheetChecksum c;
   c.width = width;
@@ -74,7 +76,8 @@ TEST(FieldValue, NumbersAreScaledAndShownWithTheirDigits)
   EXPECT_EQ(valueIn("hex: yes", {0x0a}).text, "0x0A");
   EXPECT_EQ(valueIn("bytes: 4, type: float", {0x40, 0x49, 0x0f, 0xdb}).text, "3.141593");
   EXPECT_EQ(valueIn("bytes: 8, type: float", {0x3f, 0xe0, 0, 0, 0, 0, 0, 0}).text, "0.5");
-  EXPECT_EQ(valueIn("bytes: 8, digits: 0", {0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff}).text, "18446744073709551616");
+  EXPECT_EQ(valueIn("bytes: 8, digits: 0", {0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff}).text,
+            "18446744073709551616");
 }
 
 TEST(FieldValue, DigitsOfFourBitsAreDecimal)
@@ -150,7 +153,8 @@ TEST(FieldValue, LinesOfTextAreTakenApart)
 
 TEST(Checksum, IsWhatTheStandardsSay)
 {
-  // The check over the digits 1 to 9: ITU-T V.42 8.1.1.6.2 (CRC-32), SMBus 3.2 5.4 (CRC-8), and the CRC of ITU-T X.25 2.2.7.4.
+  // The check over the digits 1 to 9: ITU-T V.42 8.1.1.6.2 (CRC-32), SMBus 3.2 5.4 (CRC-8), and the CRC of ITU-T
+  // X.25 2.2.7.4.
   EXPECT_EQ(crc(32, 0x04c11db7, 0xffffffff, true, 0xffffffff).of(kDigits), 0xcbf43926U);
   EXPECT_EQ(crc(8, 0x07, 0, false, 0).of(kDigits), 0xf4U);
   EXPECT_EQ(crc(16, 0x1021, 0xffff, true, 0xffff).of(kDigits), 0x906eU);
@@ -163,8 +167,9 @@ TEST(Checksum, ByTableIsAsBitByBit)
   for (int i = 0; i < 400; ++i) {
     const unsigned width = 8 * (1 + static_cast<unsigned>(random() % 4));
     const auto mask = static_cast<std::uint32_t>((std::uint64_t{1} << width) - 1);
-    const SheetChecksum c = crc(width, static_cast<std::uint32_t>(random() | 1U) & mask, static_cast<std::uint32_t>(random()) & mask,
-                                random() % 2 == 0, static_cast<std::uint32_t>(random()) & mask);
+    const SheetChecksum c =
+        crc(width, static_cast<std::uint32_t>(random() | 1U) & mask, static_cast<std::uint32_t>(random()) & mask,
+            random() % 2 == 0, static_cast<std::uint32_t>(random()) & mask);
     Bytes bytes(random() % 20);
     for (std::uint8_t& b : bytes)
       b = static_cast<std::uint8_t>(random());

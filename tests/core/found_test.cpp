@@ -46,7 +46,8 @@ TEST(Found, RandomBytesHoldToo)
 TEST(Found, SheetsWithAnyMistakeHoldToo)
 {
   std::mt19937_64 random(23);
-  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(BEXTO_TEST_DATA) / "fuzz" / "sheet")) {
+  for (const auto& entry :
+       std::filesystem::directory_iterator(std::filesystem::path(BEXTO_TEST_DATA) / "fuzz" / "sheet")) {
     std::ifstream file(entry.path(), std::ios::binary);
     const std::string whole((std::istreambuf_iterator<char>(file)), std::istreambuf_iterator<char>());
     for (int round = 0; round < 60; ++round) {

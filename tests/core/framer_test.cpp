@@ -103,8 +103,12 @@ TEST(Framer, ABreakEndsWhatGoesOn)
 
 TEST(Framer, AnyPiecesAreTheWhole)
 {
-  const std::vector<std::string> framings{"{start: 0x7E, length: {byte: 1, plus: 2}}", "{end: 0x7E}", "{gap: 3ms}",
-                                          "{escape: slip}", "{escape: cobs}", "{size: 5, most: 64}"};
+  const std::vector<std::string> framings{"{start: 0x7E, length: {byte: 1, plus: 2}}",
+                                          "{end: 0x7E}",
+                                          "{gap: 3ms}",
+                                          "{escape: slip}",
+                                          "{escape: cobs}",
+                                          "{size: 5, most: 64}"};
   for (std::uint64_t seed = 0; seed < 60; ++seed) {
     std::mt19937_64 random(seed);
     DeviceTraffic t("uart");
@@ -112,7 +116,11 @@ TEST(Framer, AnyPiecesAreTheWhole)
     std::vector<FrameIndex> pieces;
     for (int i = 0; i < 400; ++i) {
       const std::uint64_t kind = random() % 12;
-      t.say(Bytes{static_cast<std::uint8_t>(kind == 0 ? 0x7e : kind == 1 ? 0xc0 : kind == 2 ? 0xdb : kind == 3 ? 0 : random() % 6)});
+      t.say(Bytes{static_cast<std::uint8_t>(kind == 0   ? 0x7e
+                                            : kind == 1 ? 0xc0
+                                            : kind == 2 ? 0xdb
+                                            : kind == 3 ? 0
+                                                        : random() % 6)});
       if (random() % 9 == 0)
         t.rest(std::chrono::milliseconds{static_cast<int>(random() % 30)});
       if (random() % 25 == 0)

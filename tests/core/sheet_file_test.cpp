@@ -94,5 +94,6 @@ TEST(SheetFile, FitsWhatWasSaid)
   DeviceTraffic messages("can");
   messages.can(1, {});
   messages.can(2, {});
-  EXPECT_EQ(fitOf({"a", "sheet: 1\ndevice: d\nbus: can\nmessages: {a: {id: 1}}\n"}, messages.bus(), messages.frames()), 1U);
+  EXPECT_EQ(fitOf({"a", "sheet: 1\ndevice: d\nbus: can\nmessages: {a: {id: 1}}\n"}, messages.bus(), messages.frames()),
+            1U);
 }

@@ -45,7 +45,8 @@ std::uint64_t found(const BitPlace& place, const std::vector<std::uint8_t>& byte
 
 SheetField signalOf(const std::string& keys)
 {
-  const SheetRead read = readSheet("sheet: 1\ndevice: d\nbus: can\nmessages:\n  m: {id: 1, fields: {v: {" + keys + "}}}\n");
+  const SheetRead read =
+      readSheet("sheet: 1\ndevice: d\nbus: can\nmessages:\n  m: {id: 1, fields: {v: {" + keys + "}}}\n");
   EXPECT_TRUE(read.sheet) << (read.problems.empty() ? "" : read.problems.front().text());
   return read.sheet ? read.sheet->messages.front().fields.front() : SheetField();
 }
@@ -124,14 +125,18 @@ TEST(Sheet, SaysEveryMistakeWithItsLineAndTheMend)
       {"unit: m", "unit: m, fields: {a: {bits: 0}}", "line 7: 'unit' means nothing here"},
       {"registers:", "messages: {a: {id: 1}}\nregisters:", "line 5: 'messages' means nothing here"},
       {"registers:", "commands: {go: {opcode: 0x100}}\nregisters:", "line 5: 'opcode' cannot be 0x100"},
-      {"registers:", "commands: {go: {opcode: 0x13, mask: 0xF0}}\nregisters:", "line 5: the opcode has bits that its mask leaves out"},
-      {"registers:", "commands: {go: {opcode: 0x13, reads: 1}}\nregisters:", "line 5: 'go' moves bytes of the space and does not say where"},
+      {"registers:", "commands: {go: {opcode: 0x13, mask: 0xF0}}\nregisters:",
+       "line 5: the opcode has bits that its mask leaves out"},
+      {"registers:", "commands: {go: {opcode: 0x13, reads: 1}}\nregisters:",
+       "line 5: 'go' moves bytes of the space and does not say where"},
       {"registers:", "sentences: [{of: [levl], text: x}]\nregisters:", "line 5: there is no register 'levl'"},
   };
   for (const Case& c : cases) {
     const std::vector<std::string> said = problemsOf(with(c.from, c.to));
-    const auto hit = std::any_of(said.begin(), said.end(), [&](const std::string& s) { return s.find(c.said) != std::string::npos; });
-    EXPECT_TRUE(hit) << c.said << "\nis not said of " << c.to << (said.empty() ? "\nnothing is" : "\nbut " + said.front());
+    const auto hit = std::any_of(said.begin(), said.end(),
+                                 [&](const std::string& s) { return s.find(c.said) != std::string::npos; });
+    EXPECT_TRUE(hit) << c.said << "\nis not said of " << c.to
+                     << (said.empty() ? "\nnothing is" : "\nbut " + said.front());
   }
 }
 
@@ -147,21 +152,34 @@ TEST(Sheet, SaysAllMistakesAtOnceInTheirOrder)
 TEST(Sheet, MessagesHaveMistakesOfTheirOwn)
 {
   const std::string head = "sheet: 1\ndevice: d\nbus: uart\n";
-  EXPECT_THAT(problemsOf(head + "messages: {a: {match: {byte: 0, value: 1}}}\n").front(), HasSubstr("has to have 'framing'"));
-  EXPECT_THAT(problemsOf(head + "framing: {start: 0x7E}\nmessages: {a: {}}\n").front(), HasSubstr("line 4: nothing says where a message ends"));
-  EXPECT_THAT(problemsOf(head + "framing: {escape: slip, size: 4}\nmessages: {a: {}}\n").front(), HasSubstr("cannot be counted in bytes that are escaped"));
-  EXPECT_THAT(problemsOf(head + "framing: {gap: soon}\nmessages: {a: {}}\n").front(), HasSubstr("'soon' is no time; write it like 2ms"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {answers: b}\n").front(), HasSubstr("line 6: 'a' answers 'b'"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {line: \"x {Y}\"}\n").front(), HasSubstr("'Y' is no name of a value"));
+  EXPECT_THAT(problemsOf(head + "messages: {a: {match: {byte: 0, value: 1}}}\n").front(),
+              HasSubstr("has to have 'framing'"));
+  EXPECT_THAT(problemsOf(head + "framing: {start: 0x7E}\nmessages: {a: {}}\n").front(),
+              HasSubstr("line 4: nothing says where a message ends"));
+  EXPECT_THAT(problemsOf(head + "framing: {escape: slip, size: 4}\nmessages: {a: {}}\n").front(),
+              HasSubstr("cannot be counted in bytes that are escaped"));
+  EXPECT_THAT(problemsOf(head + "framing: {gap: soon}\nmessages: {a: {}}\n").front(),
+              HasSubstr("'soon' is no time; write it like 2ms"));
+  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {answers: b}\n").front(),
+              HasSubstr("line 6: 'a' answers 'b'"));
+  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {line: \"x {Y}\"}\n").front(),
+              HasSubstr("'Y' is no name of a value"));
   EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 16}\nmessages: {a: {}}\n").front(),
               HasSubstr("line 5: a checksum has to have 'polynomial'"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 12, polynomial: 0x80F}\nmessages: {a: {}}\n").front(),
-              HasSubstr("a width of 12 bits is no whole byte"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {fields: {v: {byte: 0}}}\n").front(), HasSubstr("line 5: a message has to have 'id'"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 0x800}\n").front(), HasSubstr("'id' cannot be 0x800"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, when: {w: 1}}, w: {byte: 1}}}\n").front(),
+  EXPECT_THAT(
+      problemsOf(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 12, polynomial: 0x80F}\nmessages: {a: {}}\n")
+          .front(),
+      HasSubstr("a width of 12 bits is no whole byte"));
+  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {fields: {v: {byte: 0}}}\n").front(),
+              HasSubstr("line 5: a message has to have 'id'"));
+  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 0x800}\n").front(),
+              HasSubstr("'id' cannot be 0x800"));
+  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, when: {w: 1}}, "
+                         "w: {byte: 1}}}\n")
+                  .front(),
               HasSubstr("there is no value 'w' above this one"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {unit: m}}}\n").front(), HasSubstr("nothing says where this is"));
+  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {unit: m}}}\n").front(),
+              HasSubstr("nothing says where this is"));
 }
 
 TEST(Sheet, AnythingAtAllIsRefusedInALine)
@@ -206,7 +224,8 @@ TEST(SheetPlace, BigOrderGoesDownFromItsHighestBit)
   EXPECT_EQ(found(signalOf("start: 7, length: 12, order: big").place, {0xab, 0xcd}), 0xabcU);
   EXPECT_EQ(found(signalOf("start: 3, length: 12, order: big").place, {0xab, 0xcd}), 0xbcdU);
   EXPECT_EQ(found(signalOf("start: 5, length: 3, order: big").place, {0x28}), 5U);
-  EXPECT_EQ(found(signalOf("start: 0, length: 64, order: big").place, {1, 0, 0, 0, 0, 0, 0, 0, 2}), 0x8000000000000001U);
+  EXPECT_EQ(found(signalOf("start: 0, length: 64, order: big").place, {1, 0, 0, 0, 0, 0, 0, 0, 2}),
+            0x8000000000000001U);
 }
 
 TEST(SheetPlace, LittleOrderGoesUpFromItsLowestBit)

@@ -74,21 +74,30 @@ void askAll(const DeviceTraffic& traffic)
 }
 
 constexpr const char* kBusSheets[] = {
-    "sheet: 1\ndevice: a\nbus: i2c\naddress: [0, 1, 0x2A]\npacket_error_code: yes\npointer: {bytes: 2, unit: 2, wrap: 40}\nregisters:\n"
-    "  x: {at: 0, bytes: 8, type: signed}\n  y: {at: 3, bytes: 3, order: little, fields: {p: {bits: 3..0, reserved: 3}, q: {bits: 23..20, type: bcd}}}\n"
-    "  z: {at: 30, bytes: 64, type: text}\ncommands: {go: {opcode: [9, 9], answered: {v: {byte: 0, bytes: 4, type: float}}}}\n"
+    "sheet: 1\ndevice: a\nbus: i2c\naddress: [0, 1, 0x2A]\npacket_error_code: yes\npointer: {bytes: 2, unit: 2, wrap: "
+    "40}\nregisters:\n"
+    "  x: {at: 0, bytes: 8, type: signed}\n  y: {at: 3, bytes: 3, order: little, fields: {p: {bits: 3..0, reserved: "
+    "3}, q: {bits: 23..20, type: bcd}}}\n"
+    "  z: {at: 30, bytes: 64, type: text}\ncommands: {go: {opcode: [9, 9], answered: {v: {byte: 0, bytes: 4, type: "
+    "float}}}}\n"
     "sentences: [{of: [x, y], text: \"{x} {p}\"}]\n",
     "sheet: 1\ndevice: b\nbus: spi\nmemory: {size: 64, page: 8}\ncommands:\n"
     "  get: {opcode: 0x80, mask: 0x80, address: {byte: 0, bits: 6..0}, reads: 2}\n"
-    "  set: {opcode: 0, mask: 0x80, address: {byte: 0, bits: 6..0}, writes: 1, sent: {all: {byte: -2, bytes: 2, scale: 0.1}}}\n"
+    "  set: {opcode: 0, mask: 0x80, address: {byte: 0, bits: 6..0}, writes: 1, sent: {all: {byte: -2, bytes: 2, scale: "
+    "0.1}}}\n"
     "registers: {r: {at: 4, bytes: 2, access: read, min: -3, max: 400}, s: {at: 4, access: write}}\n",
-    "sheet: 1\ndevice: c\nbus: can\nmessages:\n  m: {id: [0, 1], fields: {k: {start: 0, length: 3}, v: {start: 5, length: 61, when: {k: 1}}, n: {byte: 2, counter: yes}}}\n"
-    "  w: {id: 2, mask: 6, match: {byte: -1, value: 7}, checksum: {kind: crc, width: 16, polynomial: 0x8005, reflected: yes, from: 1}, fields: {f: {byte: 0, bytes: 8, type: float, order: big}}}\n",
-    "sheet: 1\ndevice: d\nbus: uart\nframing: {start: 0, length: {byte: 1, plus: -1}}\nchecksum: {kind: sum, from: -3}\naddress: {byte: 2, names: {1: one}}\n"
+    "sheet: 1\ndevice: c\nbus: can\nmessages:\n  m: {id: [0, 1], fields: {k: {start: 0, length: 3}, v: {start: 5, "
+    "length: 61, when: {k: 1}}, n: {byte: 2, counter: yes}}}\n"
+    "  w: {id: 2, mask: 6, match: {byte: -1, value: 7}, checksum: {kind: crc, width: 16, polynomial: 0x8005, "
+    "reflected: yes, from: 1}, fields: {f: {byte: 0, bytes: 8, type: float, order: big}}}\n",
+    "sheet: 1\ndevice: d\nbus: uart\nframing: {start: 0, length: {byte: 1, plus: -1}}\nchecksum: {kind: sum, from: "
+    "-3}\naddress: {byte: 2, names: {1: one}}\n"
     "messages: {m: {match: {byte: 3, value: 1}, fields: {t: {byte: 4, bytes: rest, type: bytes}}}}\n",
     "sheet: 1\ndevice: e\nbus: uart\nframing: {escape: cobs}\nmessages: {m: {fields: {v: {byte: 0}}}}\n",
-    "sheet: 1\ndevice: f\nbus: uart\nframing: {end: [0], most: 20}\nmessages: {m: {line: \"{a} {b}\", fields: {a: {type: number}}}, n: {line: \"{x}!\"}}\n",
-    "sheet: 1\ndevice: g\nbus: uart\nframing: {start: 1, end: 2, escape: {mark: 3, xor: 4}}\nmessages: {m: {fields: {v: {byte: 1, bits: 5..2, type: flag, values: {1: x}}}}}\n",
+    "sheet: 1\ndevice: f\nbus: uart\nframing: {end: [0], most: 20}\nmessages: {m: {line: \"{a} {b}\", fields: {a: "
+    "{type: number}}}, n: {line: \"{x}!\"}}\n",
+    "sheet: 1\ndevice: g\nbus: uart\nframing: {start: 1, end: 2, escape: {mark: 3, xor: 4}}\nmessages: {m: {fields: "
+    "{v: {byte: 1, bits: 5..2, type: flag, values: {1: x}}}}}\n",
     "sheet: 1\ndevice: h\nbus: lin\nmessages: {m: {id: 0, fields: {v: {byte: 0, bytes: 2, type: bcd}}}}\n"};
 
 void describe(std::span<const std::uint8_t> input)
@@ -117,7 +126,9 @@ void describe(std::span<const std::uint8_t> input)
     else if (protocol == "spi")
       traffic.exchange(bytes, std::vector<std::uint8_t>(bytes.rbegin(), bytes.rend()));
     else if (protocol == "can")
-      traffic.can(how % 8, std::vector<std::uint8_t>(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(bytes.size(), 8))),
+      traffic.can(how % 8,
+                  std::vector<std::uint8_t>(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(
+                                                                               std::min<std::size_t>(bytes.size(), 8))),
                   how > 200, how % 32 == 9 ? errorBit(CanError::Crc) : FrameErrors{0});
     else if (protocol == "lin")
       traffic.lin(how % 2, bytes);
@@ -136,7 +147,8 @@ void read(std::span<const std::uint8_t> input)
   require((read.sheet == nullptr) == !read.problems.empty(), "a sheet or mistakes");
   for (const SheetProblem& p : read.problems) {
     require(!p.message.empty() && p.text().find('\n') == std::string::npos, "a mistake is one line");
-    require(p.line >= 0 && p.line <= 2 + static_cast<int>(std::count(text.begin(), text.end(), '\n')), "a mistake is inside the text");
+    require(p.line >= 0 && p.line <= 2 + static_cast<int>(std::count(text.begin(), text.end(), '\n')),
+            "a mistake is inside the text");
   }
   if (!read.sheet)
     return;
@@ -151,7 +163,10 @@ void read(std::span<const std::uint8_t> input)
     } else if (read.sheet->protocol == "spi") {
       traffic.exchange(bytes, bytes);
     } else if (read.sheet->protocol == "can") {
-      traffic.can(read.sheet->messages.empty() || read.sheet->messages[0].ids.empty() ? i : read.sheet->messages[0].ids[0] & 0x7ffU, bytes);
+      traffic.can(read.sheet->messages.empty() || read.sheet->messages[0].ids.empty()
+                      ? i
+                      : read.sheet->messages[0].ids[0] & 0x7ffU,
+                  bytes);
     } else if (read.sheet->protocol == "lin") {
       traffic.lin(i, bytes);
     } else {

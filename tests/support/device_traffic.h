@@ -45,7 +45,10 @@ class DeviceTraffic {
 
   const Bus& bus() const { return m_bus; }
   Bus& bus() { return m_bus; }
-  void describe(const std::string& sheet) { attachSheet(m_bus, {"s" + std::to_string(m_bus.sheets.list().size()), sheet}); }
+  void describe(const std::string& sheet)
+  {
+    attachSheet(m_bus, {"s" + std::to_string(m_bus.sheets.list().size()), sheet});
+  }
   void rest(Picoseconds time) { m_now += time; }
 
   void write(std::uint32_t address, const Bytes& bytes, bool acked = true, bool goesOn = false)
@@ -54,8 +57,8 @@ class DeviceTraffic {
   }
   void read(std::uint32_t address, const Bytes& bytes)
   {
-    transfer(address, bytes, i2c::kHasAddress | i2c::kAddressAck | i2c::kRead | unsigned{i2c::kAllButLast} << i2c::kAckShift,
-             false);
+    transfer(address, bytes,
+             i2c::kHasAddress | i2c::kAddressAck | i2c::kRead | unsigned{i2c::kAllButLast} << i2c::kAckShift, false);
   }
   /// A write and a read in one transaction.
   void ask(std::uint32_t address, const Bytes& written, const Bytes& read)
@@ -76,7 +79,8 @@ class DeviceTraffic {
     Frame frame;
     frame.kind = kCanData;
     frame.key = id;
-    frame.flags = static_cast<std::uint16_t>((wide ? can::kExtended : 0U) | static_cast<unsigned>(can::Reach::Dlc) << can::kReachShift |
+    frame.flags = static_cast<std::uint16_t>((wide ? can::kExtended : 0U) |
+                                             static_cast<unsigned>(can::Reach::Dlc) << can::kReachShift |
                                              static_cast<unsigned>(bytes.size()) << can::kDlcShift);
     frame.errors = errors;
     add(frame, bytes);
@@ -86,7 +90,8 @@ class DeviceTraffic {
     Frame frame;
     frame.kind = kLinFrame;
     frame.key = id;
-    frame.flags = static_cast<std::uint16_t>(bexto::lin::kHasId | (bytes.empty() ? 0U : unsigned{bexto::lin::kHasData}));
+    frame.flags =
+        static_cast<std::uint16_t>(bexto::lin::kHasId | (bytes.empty() ? 0U : unsigned{bexto::lin::kHasData}));
     frame.errors = bytes.empty() ? errorBit(LinError::NoResponse) : FrameErrors{0};
     add(frame, bytes);
   }
@@ -126,7 +131,9 @@ class DeviceTraffic {
   {
     Frame frame;
     frame.key = address;
-    frame.flags = static_cast<std::uint16_t>(flags | (goesOn ? static_cast<unsigned>(I2cEnd::Restart) : static_cast<unsigned>(I2cEnd::Stop)) << i2c::kEndShift);
+    frame.flags = static_cast<std::uint16_t>(
+        flags | (goesOn ? static_cast<unsigned>(I2cEnd::Restart) : static_cast<unsigned>(I2cEnd::Stop))
+                    << i2c::kEndShift);
     frame.errors = (flags & i2c::kAddressAck) == 0 ? errorBit(I2cError::Nack) : FrameErrors{0};
     add(frame, bytes);
     if (!goesOn)

@@ -145,7 +145,8 @@ TEST_F(Devices, AFileThatChangesIsReadAgainInPlace)
   text.replace(text.find("address: 0x2A"), 13, "address: 0x2G");
   keepFile(u"LT-20.yaml"_s, text);
   ASSERT_TRUE(waitFor([&] { return rowsOf(0)->lines().size() == 2; }));
-  EXPECT_TRUE(rowsOf(0)->lines().at(1).contains(u"LT-20.yaml, line 6: 'address' is '0x2G'"_s)) << rowsOf(0)->lines().at(1).toStdString();
+  EXPECT_TRUE(rowsOf(0)->lines().at(1).contains(u"LT-20.yaml, line 6: 'address' is '0x2G'"_s))
+      << rowsOf(0)->lines().at(1).toStdString();
   EXPECT_TRUE(sentence(0, 0).startsWith(u"LT-21"_s));
 }
 
@@ -167,7 +168,8 @@ TEST_F(Devices, AFileThatIsNoSheetIsRefusedInTheCard)
   openDemo();
   openSettings(0);
   rowsOf(0)->addFile(fileWith(u"bad.yaml"_s, "sheet: 1\ndevice: d\nbus: can\nmessages: {m: {id: 1}}\n"));
-  EXPECT_TRUE(rowsOf(0)->lines().last().contains(u"it is for a bus of can"_s)) << rowsOf(0)->lines().join(u'\n').toStdString();
+  EXPECT_TRUE(rowsOf(0)->lines().last().contains(u"it is for a bus of can"_s))
+      << rowsOf(0)->lines().join(u'\n').toStdString();
   EXPECT_TRUE(session().value().buses[0].bus.sheets.empty());
 }
 
@@ -257,12 +259,14 @@ TEST_F(Devices, ASheetIsWrittenWithItsMistakesInPlace)
   ASSERT_TRUE(waitFor([&] { return !page.mistakes().isEmpty(); })) << "the skeleton has holes";
   EXPECT_FALSE(page.keepButton().isEnabled());
   page.text().setPlainText(u"sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n  state: {att: 0x10}\n"_s);
-  ASSERT_TRUE(waitFor([&] { return page.mistakes().join(u'\n').contains(u"line 6: a register has no key 'att'; did you mean at"_s); }))
-      << page.mistakes().join(u'\n').toStdString();
+  ASSERT_TRUE(waitFor([&] {
+    return page.mistakes().join(u'\n').contains(u"line 6: a register has no key 'att'; did you mean at"_s);
+  })) << page.mistakes().join(u'\n').toStdString();
   EXPECT_FALSE(page.text().extraSelections().isEmpty());
   page.text().setPlainText(u"sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n  state: {at: 0x10}\n"_s);
   ASSERT_TRUE(waitFor([&] { return page.mistakes().isEmpty() && !page.readings().isEmpty(); }));
-  EXPECT_TRUE(page.readings().first().contains(u"LT-20 state = 1, 0x11 = 7C 5F"_s)) << page.readings().first().toStdString();
+  EXPECT_TRUE(page.readings().first().contains(u"LT-20 state = 1, 0x11 = 7C 5F"_s))
+      << page.readings().first().toStdString();
   EXPECT_EQ(transactionsOf(0).meaning(), nullptr) << "nothing changes until it is kept";
   QTest::mouseClick(&page.keepButton(), Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));

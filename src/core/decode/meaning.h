@@ -21,17 +21,17 @@ class Transactions;
 
 /// One value that a device's sheet finds in a frame.
 struct ToldValue {
-  std::string name;              ///< as filters have it: "paddle_up"
-  std::string text;              ///< for people, without unit: "98.108", "ok", "06:41"
-  std::string unit;              ///< "m"; may be empty
-  std::optional<double> number;  ///< scaled; nothing of a text, or of what is no number
+  std::string name;                 ///< as filters have it: "paddle_up"
+  std::string text;                 ///< for people, without unit: "98.108", "ok", "06:41"
+  std::string unit;                 ///< "m"; may be empty
+  std::optional<double> number;     ///< scaled; nothing of a text, or of what is no number
   std::optional<std::int64_t> raw;  ///< as it was sent, where the sheet has a word for it
-  std::string wrong;             ///< why it cannot be: "reserved"; empty: it can
-  bool isFlag = false;           ///< one bit that is set or not
+  std::string wrong;                ///< why it cannot be: "reserved"; empty: it can
+  bool isFlag = false;              ///< one bit that is set or not
   // Where its bits are.
-  std::uint64_t frame = 0;       ///< number of the frame in which it begins
-  bool inward = false;           ///< what the device says, where both sides speak at once
-  std::uint32_t firstByte = 0;   ///< of that frame's payload of that way
+  std::uint64_t frame = 0;      ///< number of the frame in which it begins
+  bool inward = false;          ///< what the device says, where both sides speak at once
+  std::uint32_t firstByte = 0;  ///< of that frame's payload of that way
 
   /// "98.108 m".
   std::string textWithUnit() const { return unit.empty() ? text : text + " " + unit; }
@@ -40,13 +40,13 @@ struct ToldValue {
 
 /// What a frame, or a message of several, says in the terms of its device.
 struct Told {
-  std::string device;             ///< "LT-20"
-  std::string subject;            ///< the register, command or message: "level"; empty: none is known
-  bool isRegister = false;        ///< the subject is one
-  std::string text;               ///< the sentence, without the device's name: "level = 98.108 m"
+  std::string device;       ///< "LT-20"
+  std::string subject;      ///< the register, command or message: "level"; empty: none is known
+  bool isRegister = false;  ///< the subject is one
+  std::string text;         ///< the sentence, without the device's name: "level = 98.108 m"
   std::vector<ToldValue> values;
   std::vector<std::string> faults;  ///< what cannot be, a few words each: "bits 7..4 of outputs are undefined"
-  FrameRange frames;              ///< what it was made of
+  FrameRange frames;                ///< what it was made of
   bool operator==(const Told&) const = default;
 };
 
@@ -111,8 +111,8 @@ class Meaning {
 struct ValueWord {
   std::string name;
   std::string unit;
-  std::string help;                 ///< whose it is: "of LT-20"
-  std::vector<std::string> words;   ///< what it can be, where it has words
+  std::string help;                ///< whose it is: "of LT-20"
+  std::vector<std::string> words;  ///< what it can be, where it has words
   bool operator==(const ValueWord&) const = default;
 };
 
@@ -134,8 +134,8 @@ class Describer {
   virtual const std::vector<std::string>& subjects() const = 0;
 };
 
-/// Who describes the devices of the bus; nullptr when it has no sheets, or none that fits. Sheets with mistakes are as if
-/// they were not there; who attaches one is told what is wrong (core/device/sheet.h). Any thread; the same for equal
+/// Who describes the devices of the bus; nullptr when it has no sheets, or none that fits. Sheets with mistakes are as
+/// if they were not there; who attaches one is told what is wrong (core/device/sheet.h). Any thread; the same for equal
 /// sheets as long as somebody holds it.
 std::shared_ptr<const Describer> describerOf(const Bus& bus);
 

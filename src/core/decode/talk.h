@@ -23,18 +23,18 @@ struct Talk {
   /// ones of the same number.
   static constexpr std::uint32_t kWide = 1U << 31U;
 
-  bool heard = false;              ///< it got far enough to say something; else nothing below means anything
-  std::uint32_t name = 0;          ///< of Addressed the address, of Named the identifier
-  bool answered = true;            ///< of Addressed: the device acknowledged its address
-  bool inward = false;             ///< of Addressed: the device speaks
-  bool whole = true;               ///< not cut short
-  bool certain = true;             ///< the protocol's own check, where it has one, holds
+  bool heard = false;                 ///< it got far enough to say something; else nothing below means anything
+  std::uint32_t name = 0;             ///< of Addressed the address, of Named the identifier
+  bool answered = true;               ///< of Addressed: the device acknowledged its address
+  bool inward = false;                ///< of Addressed: the device speaks
+  bool whole = true;                  ///< not cut short
+  bool certain = true;                ///< the protocol's own check, where it has one, holds
   std::span<const std::uint8_t> out;  ///< what was said; of Addressed and Exchanged by the controller
   std::span<const std::uint8_t> in;   ///< of Addressed and Exchanged: what the device said
 };
 
-/// Reads frames of one bus as that. Made by Protocol::talkReader() for one bus. Immutable; any number of threads may use
-/// one.
+/// Reads frames of one bus as that. Made by Protocol::talkReader() for one bus. Immutable; any number of threads may
+/// use one.
 class TalkReader {
  public:
   TalkReader() = default;

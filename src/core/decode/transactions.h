@@ -11,8 +11,9 @@
 namespace bexto {
 
 /// The transactions of one stream, numbered from 0: frames that are one utterance, as people read them. Which those are
-/// the protocol's room says (Protocol::firsts), or the sheets of the bus's devices, which also say what they mean. An immutable value that shares its list and keeps the frames too;
-/// copies are cheap, any thread may read. Every frame is in exactly one transaction.
+/// the protocol's room says (Protocol::firsts), or the sheets of the bus's devices, which also say what they mean. An
+/// immutable value that shares its list and keeps the frames too; copies are cheap, any thread may read. Every frame is
+/// in exactly one transaction.
 class Transactions {
  public:
   Transactions() = default;

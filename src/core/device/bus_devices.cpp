@@ -17,18 +17,14 @@ bool startsLike(const std::vector<BytesLike>& like, std::span<const std::uint8_t
 {
   return std::all_of(like.begin(), like.end(), [&](const BytesLike& b) {
     const std::int64_t at = b.byte < 0 ? static_cast<std::int64_t>(bytes.size()) + b.byte : b.byte;
-    return at >= 0 && at < static_cast<std::int64_t>(bytes.size()) && (bytes[static_cast<std::size_t>(at)] & b.mask) == b.value;
+    return at >= 0 && at < static_cast<std::int64_t>(bytes.size()) &&
+           (bytes[static_cast<std::size_t>(at)] & b.mask) == b.value;
   });
 }
 
 bool anyUnsound(const std::vector<SheetField>& fields)
 {
   return std::any_of(fields.begin(), fields.end(), [](const SheetField& f) { return !f.alwaysSound() || f.counts; });
-}
-
-std::uint32_t addressesOf(const SheetRegister& r, std::uint32_t unit)
-{
-  return (r.bytes + unit - 1) / unit;
 }
 
 }  // namespace
@@ -41,6 +37,7 @@ std::string whyNotOn(const Sheet& sheet, const Protocol& protocol)
 BusDevices::BusDevices(const Protocol& protocol, const SheetTexts& texts)
     : m_protocol(&protocol), m_texts(texts), m_style(protocol.facts().talkStyle)
 {
+  m_byShortAddress.fill(kNobody);
   for (const SheetText& text : texts.list()) {
     SheetRead read = readSheet(text.text);
     if (read.sheet && whyNotOn(*read.sheet, protocol).empty())
@@ -84,8 +81,11 @@ void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
         m_byId[id].push_back(item);
     }
   }
-  for (const std::uint32_t address : sheet->addresses)
+  for (const std::uint32_t address : sheet->addresses) {
     m_byAddress.try_emplace(address, number);
+    if (address < m_byShortAddress.size() && m_byShortAddress[address] == kNobody)
+      m_byShortAddress[address] = static_cast<std::uint16_t>(number);
+  }
   m_sheets.push_back(std::move(sheet));
 }
 
@@ -130,6 +130,10 @@ void BusDevices::collectWords()
 
 std::optional<std::size_t> BusDevices::sheetAt(std::uint32_t address) const
 {
+  if (address < m_byShortAddress.size()) {
+    const std::uint16_t sheet = m_byShortAddress[address];
+    return sheet == kNobody ? std::nullopt : std::optional<std::size_t>(sheet);
+  }
   const auto found = m_byAddress.find(address);
   return found == m_byAddress.end() ? std::nullopt : std::optional(found->second);
 }
@@ -204,36 +208,8 @@ std::vector<BusDevices::Touched> BusDevices::registersIn(std::size_t sheet, std:
                                                          bool writes) const
 {
   std::vector<Touched> touched;
-  const Sheet& s = *m_sheets[sheet];
-  const std::uint64_t size = spaceSize(sheet);
-  // What goes beyond the last address goes on at the first, once.
-  const std::uint64_t room = address < size ? (size - address) * s.unit : 0;
-  touch(s, address, std::min<std::uint64_t>(length, room), 0, writes, touched);
-  if (length > room && s.increments)
-    touch(s, 0, length - room, static_cast<std::int64_t>(room), writes, touched);
+  forRegisters(sheet, address, length, writes, [&touched](const Touched& t) { touched.push_back(t); });
   return touched;
-}
-
-/// `before`: bytes of the access in front of these.
-void BusDevices::touch(const Sheet& s, std::uint32_t address, std::size_t length, std::int64_t before, bool writes,
-                       std::vector<Touched>& touched) const
-{
-  // The widest register is 64 addresses: nothing that begins earlier reaches here.
-  const std::uint32_t from = address > 64 ? address - 64 : 0;
-  const auto first = std::lower_bound(s.registers.begin(), s.registers.end(), from,
-                                      [](const SheetRegister& a, std::uint32_t at) { return a.at < at; });
-  const std::uint64_t end = address + (std::uint64_t{length} + s.unit - 1) / s.unit;
-  for (auto r = first; r != s.registers.end() && r->at < end; ++r) {
-    if (r->at + addressesOf(*r, s.unit) <= address)
-      continue;
-    // Of two at one address, one is read and the other written.
-    const bool twin = (r + 1 != s.registers.end() && (r + 1)->at == r->at) || (r != s.registers.begin() && (r - 1)->at == r->at);
-    if (writes ? twin && !r->writable : !r->readable)
-      continue;
-    const std::int64_t offset = (std::int64_t{r->at} - std::int64_t{address}) * s.unit;
-    const bool whole = offset >= 0 && offset + r->bytes <= static_cast<std::int64_t>(length);
-    touched.push_back({static_cast<std::size_t>(r - s.registers.begin()), before + offset, whole});
-  }
 }
 
 std::shared_ptr<const Describer> describerOf(const Bus& bus)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <memory>
 #include <string>
@@ -22,8 +23,8 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   /// What a row can be of.
   struct Item {
     enum class Kind : std::uint8_t {
-      Other,    ///< of that device, and no more is known
-      Space,    ///< an access to its registers or its memory by a pointer
+      Other,  ///< of that device, and no more is known
+      Space,  ///< an access to its registers or its memory by a pointer
       Command,
       Message
     };
@@ -62,28 +63,61 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   std::optional<std::size_t> sheetAt(std::uint32_t address) const;
   /// The command that begins with these bytes; nullopt: none.
   std::optional<std::size_t> commandIn(std::size_t sheet, std::span<const std::uint8_t> out) const;
-  /// Of Named: the message with that identifier and those bytes; kNone: none. An identifier that a sheet has, with bytes
-  /// that none of its messages has, is `other` of that sheet.
+  /// Of Named: the message with that identifier and those bytes; kNone: none. An identifier that a sheet has, with
+  /// bytes that none of its messages has, is `other` of that sheet.
   std::uint16_t messageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const;
   /// Of Characters.
   std::uint16_t messageIn(std::span<const std::uint8_t> bytes) const;
 
-  /// Registers that an access to `length` bytes from `address` on touches: [first, end) of Sheet::registers, of those that
-  /// can be read or written.
+  /// Registers that an access to `length` bytes from `address` on touches: [first, end) of Sheet::registers, of those
+  /// that can be read or written.
   struct Touched {
-    std::size_t number = 0;    ///< of the register
-    std::int64_t offset = 0;   ///< of its first byte in the access; negative: it begins before
-    bool whole = false;        ///< all of its bytes are there
+    std::size_t number = 0;   ///< of the register
+    std::int64_t offset = 0;  ///< of its first byte in the access; negative: it begins before
+    bool whole = false;       ///< all of its bytes are there
   };
   std::vector<Touched> registersIn(std::size_t sheet, std::uint32_t address, std::size_t length, bool writes) const;
+  /// The same without a list: calls visit(Touched) for each.
+  template <typename Visit>
+  void forRegisters(std::size_t sheet, std::uint32_t address, std::size_t length, bool writes, Visit visit) const
+  {
+    const Sheet& s = *m_sheets[sheet];
+    const std::uint64_t size = spaceSize(sheet);
+    // What goes beyond the last address goes on at the first, once.
+    const std::uint64_t room = address < size ? (size - address) * s.unit : 0;
+    touch(s, address, std::min<std::uint64_t>(length, room), 0, writes, visit);
+    if (length > room && s.increments)
+      touch(s, 0, length - room, static_cast<std::int64_t>(room), writes, visit);
+  }
   /// Addresses in the space, behind which it begins again.
   std::uint64_t spaceSize(std::size_t sheet) const;
   /// Whether one of them can be wrong.
   bool isSpaceChecked(std::size_t sheet) const { return m_spaceChecked[sheet] != 0; }
 
  private:
-  void touch(const Sheet& sheet, std::uint32_t address, std::size_t length, std::int64_t before, bool writes,
-             std::vector<Touched>& touched) const;
+  /// `before`: bytes of the access in front of these.
+  template <typename Visit>
+  static void touch(const Sheet& s, std::uint32_t address, std::size_t length, std::int64_t before, bool writes,
+                    Visit& visit)
+  {
+    // The widest register is 64 addresses: nothing that begins earlier reaches here.
+    const std::uint32_t from = address > 64 ? address - 64 : 0;
+    const auto first = std::lower_bound(s.registers.begin(), s.registers.end(), from,
+                                        [](const SheetRegister& a, std::uint32_t at) { return a.at < at; });
+    const std::uint64_t end = address + (std::uint64_t{length} + s.unit - 1) / s.unit;
+    for (auto r = first; r != s.registers.end() && r->at < end; ++r) {
+      if (r->at + (r->bytes + s.unit - 1) / s.unit <= address)
+        continue;
+      // Of two at one address, one is read and the other written.
+      const bool twin =
+          (r + 1 != s.registers.end() && (r + 1)->at == r->at) || (r != s.registers.begin() && (r - 1)->at == r->at);
+      if (writes ? twin && !r->writable : !r->readable)
+        continue;
+      const std::int64_t offset = (std::int64_t{r->at} - std::int64_t{address}) * s.unit;
+      const bool whole = offset >= 0 && offset + r->bytes <= static_cast<std::int64_t>(length);
+      visit(Touched{static_cast<std::size_t>(r - s.registers.begin()), before + offset, whole});
+    }
+  }
   void addSheet(std::shared_ptr<const Sheet> sheet);
   void collectWords();
 
@@ -94,10 +128,12 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   std::vector<Item> m_items;
   std::vector<std::uint16_t> m_firstItem;  ///< of each sheet
   std::vector<char> m_spaceChecked;
+  static constexpr std::uint16_t kNobody = 0xffff;
+  std::array<std::uint16_t, 128> m_byShortAddress{};  ///< sheets of addresses of 7 bits
   std::unordered_map<std::uint32_t, std::size_t> m_byAddress;
   std::vector<std::array<std::vector<std::uint16_t>, 256>> m_byOpcode;  ///< of each sheet: commands by their first byte
-  std::unordered_map<std::uint32_t, std::vector<std::uint16_t>> m_byId;   ///< items
-  std::vector<std::uint16_t> m_masked;                                    ///< messages whose mask leaves bits out
+  std::unordered_map<std::uint32_t, std::vector<std::uint16_t>> m_byId;  ///< items
+  std::vector<std::uint16_t> m_masked;                                   ///< messages whose mask leaves bits out
   std::vector<ValueWord> m_values;
   std::vector<std::string> m_devices;
   std::vector<std::string> m_subjects;

@@ -1,6 +1,6 @@
-// Sums, exclusive ors and cyclic redundancy checks as sheets describe them: by width, polynomial, initial value, reflection
-// and final exclusive or. A byte at a time through a table that is made once for each polynomial.
-// Tested by tests/core/checksum_test.cpp.
+// Sums, exclusive ors and cyclic redundancy checks as sheets describe them: by width, polynomial, initial value,
+// reflection and final exclusive or. A byte at a time through a table that is made once for each polynomial. Tested by
+// tests/core/checksum_test.cpp.
 #include <algorithm>
 #include <map>
 #include <mutex>

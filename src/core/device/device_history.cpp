@@ -35,8 +35,8 @@ void UnitList::cutFrom(std::uint64_t unit)
 
 std::uint64_t UnitList::countBelow(std::uint64_t unit) const
 {
-  const auto block = std::partition_point(m_sealed.begin(), m_sealed.end(),
-                                          [unit](const auto& b) { return b->back() < unit; });
+  const auto block =
+      std::partition_point(m_sealed.begin(), m_sealed.end(), [unit](const auto& b) { return b->back() < unit; });
   const auto before = static_cast<std::uint64_t>(block - m_sealed.begin()) * kBlock;
   const Block* const inside = block != m_sealed.end() ? block->get() : m_open.get();
   if (inside == nullptr)
@@ -52,7 +52,8 @@ std::optional<DeviceHistory> DeviceHistory::make(const Bus& bus, const Transacti
   if (!reading)
     return history;
   const BusDevices& devices = reading->devices();
-  const bool goesOn = before.m_reading && &before.m_reading->devices() == &devices && before.m_looked <= reading->rows().size();
+  const bool goesOn =
+      before.m_reading && &before.m_reading->devices() == &devices && before.m_looked <= reading->rows().size();
   if (goesOn)
     history = before;
   history.m_bus = bus;
@@ -87,7 +88,8 @@ std::optional<DeviceHistory> DeviceHistory::make(const Bus& bus, const Transacti
   std::uint64_t from = history.m_looked;
   if (reading->firsts() && goesOn) {
     from = from > 64 ? from - 64 : 0;
-    while (from > 0 && from < rows.size() && reading->framesOf(from).first + 2048 > before.m_transactions.frames().size())
+    while (from > 0 && from < rows.size() &&
+           reading->framesOf(from).first + 2048 > before.m_transactions.frames().size())
       --from;
     for (UnitList& list : history.m_units)
       list.cutFrom(from);
@@ -157,7 +159,8 @@ DeviceHistory::Said DeviceHistory::saidIn(std::size_t i, std::uint64_t unit) con
   if (!told)
     return said;
   for (const SheetField& field : fieldsOf(i)) {
-    const auto found = std::find_if(told->values.begin(), told->values.end(), [&](const ToldValue& v) { return v.name == field.name; });
+    const auto found = std::find_if(told->values.begin(), told->values.end(),
+                                    [&](const ToldValue& v) { return v.name == field.name; });
     if (found != told->values.end())
       said.values.push_back(*found);
   }

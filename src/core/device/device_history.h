@@ -36,22 +36,22 @@ class UnitList {
 
 /// Something of a device that has a value: a register, or what a command or a message says.
 struct Subject {
-  std::size_t sheet = 0;      ///< in BusDevices::sheets()
+  std::size_t sheet = 0;  ///< in BusDevices::sheets()
   bool isRegister = false;
-  std::size_t number = 0;     ///< of the register, command or message
+  std::size_t number = 0;  ///< of the register, command or message
   bool operator==(const Subject&) const = default;
 };
 
 /// When each register was read or written and each message said: a list of units for each. From these the state of a
-/// device at any moment is a search, whatever the length of the capture, and the history of a register is a list that is
-/// there. Four bytes for each access to each register. An immutable value; any thread may read.
+/// device at any moment is a search, whatever the length of the capture, and the history of a register is a list that
+/// is there. Four bytes for each access to each register. An immutable value; any thread may read.
 class DeviceHistory {
  public:
   DeviceHistory() = default;
-  /// One pass over the rows, over the new ones only with `before`, which is of the begin of the same stream. Requires: the
-  /// reading is of these transactions. Nothing when stopped.
-  static std::optional<DeviceHistory> make(const Bus& bus, const Transactions& transactions, const DeviceHistory& before,
-                                           const std::stop_token& stop);
+  /// One pass over the rows, over the new ones only with `before`, which is of the begin of the same stream. Requires:
+  /// the reading is of these transactions. Nothing when stopped.
+  static std::optional<DeviceHistory> make(const Bus& bus, const Transactions& transactions,
+                                           const DeviceHistory& before, const std::stop_token& stop);
 
   bool empty() const { return m_reading == nullptr; }
   const std::vector<Subject>& subjects() const { return m_subjects; }

@@ -14,9 +14,8 @@ namespace bexto {
 bool isFieldName(std::string_view name)
 {
   const auto letter = [](char c) { return c >= 'a' && c <= 'z'; };
-  return !name.empty() && name.size() <= 64 && letter(name.front()) && std::all_of(name.begin(), name.end(), [&](char c) {
-    return letter(c) || (c >= '0' && c <= '9') || c == '_';
-  });
+  return !name.empty() && name.size() <= 64 && letter(name.front()) &&
+         std::all_of(name.begin(), name.end(), [&](char c) { return letter(c) || (c >= '0' && c <= '9') || c == '_'; });
 }
 
 std::optional<std::vector<std::string>> namesInTemplate(std::string_view text)
@@ -40,7 +39,8 @@ std::optional<std::vector<std::string>> namesInTemplate(std::string_view text)
 
 namespace {
 
-/// As many digits as a step needs: 0.25 has two. A step that no few digits say has those of its size: 0.003012 has three.
+/// As many digits as a step needs: 0.25 has two. A step that no few digits say has those of its size: 0.003012 has
+/// three.
 int digitsOf(double step, double offset)
 {
   if (step >= 1.0)
@@ -95,13 +95,15 @@ SheetField FieldReader::fieldOf(const YamlPart& key, YamlMap& map)
   const YamlPart& at = map.part();
   const bool wideRow = f.place.bytes == 0 || f.place.bytes > 9 || (f.place.bytes == 9 && f.place.shift == 0);
   if (wideRow && !row) {
-    m_problems.add(at, say("'{}' is a number of more than 8 bytes", f.name), say("give it type: text or bytes, or fewer bytes"));
+    m_problems.add(at, say("'{}' is a number of more than 8 bytes", f.name),
+                   say("give it type: text or bytes, or fewer bytes"));
     f.form = FieldForm::Bytes;
   }
   if (f.form == FieldForm::Flag && f.place.bits != 1)
     m_problems.add(at, say("'{}' is a flag and has {} bits", f.name, f.place.bits), say("a flag is one bit: bits: 3"));
   if (f.form == FieldForm::Float && f.place.bits != 32 && f.place.bits != 64)
-    m_problems.add(at, say("'{}' is a float of {} bits", f.name, f.place.bits), say("floats (IEEE 754) have 4 or 8 bytes"));
+    m_problems.add(at, say("'{}' is a float of {} bits", f.name, f.place.bits),
+                   say("floats (IEEE 754) have 4 or 8 bytes"));
   if (f.form == FieldForm::Bcd && f.place.bits % 4 != 0)
     m_problems.add(at, say("'{}' is BCD of {} bits", f.name, f.place.bits), say("a digit takes 4 bits"));
   // A scale is a number; a fixed point is one as well, written as the bits behind it.
@@ -150,8 +152,8 @@ BitPlace FieldReader::placeOf(YamlMap& map)
   }
   const bool byStart = map.has("start") || map.has("length");
   if (byStart && m_mayPlace) {
-    // A signal: `start` is its lowest bit where the order is little, its highest where it is big; bit 0 is the lowest of
-    // byte 0, bit 8 the lowest of byte 1.
+    // A signal: `start` is its lowest bit where the order is little, its highest where it is big; bit 0 is the lowest
+    // of byte 0, bit 8 the lowest of byte 1.
     map.need("start", "start: 12");
     map.need("length", "length: 10");
     for (const char* other : {"byte", "bytes", "bits"})
@@ -182,7 +184,9 @@ BitPlace FieldReader::placeOf(YamlMap& map)
     else if (bytes != nullptr)
       place.bytes = static_cast<std::uint32_t>(map.whole("bytes", 1, 1, 4096));
     if (place.byte < 0 && static_cast<std::int64_t>(place.bytes) > -std::int64_t{place.byte})
-      m_problems.add(at, say("this goes on behind the end"), say("the last {} begin at {}", counted(place.bytes, kBytes), -static_cast<std::int64_t>(place.bytes)));
+      m_problems.add(
+          at, say("this goes on behind the end"),
+          say("the last {} begin at {}", counted(place.bytes, kBytes), -static_cast<std::int64_t>(place.bytes)));
     place.bits = std::min(64U, place.bytes * 8);
     place.shift = 0;
   }
@@ -224,7 +228,8 @@ std::vector<ValueName> FieldReader::wordsOf(const YamlPart& part)
   std::sort(words.begin(), words.end(), [](const ValueName& a, const ValueName& b) { return a.low < b.low; });
   for (std::size_t i = 1; i < words.size(); ++i) {
     if (words[i].low <= words[i - 1].high)
-      m_problems.add(part, say("{} is both '{}' and '{}'", words[i].low, words[i - 1].name, words[i].name), say("give it one word"));
+      m_problems.add(part, say("{} is both '{}' and '{}'", words[i].low, words[i - 1].name, words[i].name),
+                     say("give it one word"));
   }
   return words;
 }
@@ -250,9 +255,11 @@ void FieldReader::readWhen(const YamlPart& part, SheetField& field)
     return;
   }
   const auto& [name, value] = part.entries.front();
-  const auto other = std::find_if(m_before.begin(), m_before.end(), [&](const SheetField& f) { return f.name == name.text; });
+  const auto other =
+      std::find_if(m_before.begin(), m_before.end(), [&](const SheetField& f) { return f.name == name.text; });
   if (other == m_before.end()) {
-    m_problems.add(name, say("there is no value '{}' above this one", name.text), say("put the value that decides in front"));
+    m_problems.add(name, say("there is no value '{}' above this one", name.text),
+                   say("put the value that decides in front"));
     return;
   }
   if (other->form == FieldForm::Text || other->form == FieldForm::Bytes || other->form == FieldForm::Float) {

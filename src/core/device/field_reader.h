@@ -21,8 +21,9 @@ std::optional<std::vector<std::string>> namesInTemplate(std::string_view text);
 class FieldReader {
  public:
   /// The keys of a value, but those of its place.
-  static constexpr std::array<const char*, 13> kKeys{"type",     "scale", "offset", "unit", "digits", "hex",   "values",
-                                                     "reserved", "min",   "max",    "fraction", "counter", "when"};
+  static constexpr std::array<const char*, 13> kKeys{"type",     "scale",   "offset",   "unit", "digits",
+                                                     "hex",      "values",  "reserved", "min",  "max",
+                                                     "fraction", "counter", "when"};
 
   /// `base` is where a value is that says nothing else. With `mayPlace` values say their bytes; without, only bits of
   /// `base`.

@@ -30,7 +30,8 @@ std::span<const std::uint8_t> bytesAt(const BitPlace& place, std::span<const std
 
 bool isAmong(const std::vector<ValueName>& ranges, std::int64_t value)
 {
-  return std::any_of(ranges.begin(), ranges.end(), [&](const ValueName& r) { return value >= r.low && value <= r.high; });
+  return std::any_of(ranges.begin(), ranges.end(),
+                     [&](const ValueName& r) { return value >= r.low && value <= r.high; });
 }
 
 /// Digits of four bits; `wrong` when one is above 9.
@@ -270,8 +271,8 @@ std::string sentenceOf(const std::vector<ToldValue>& values)
 bool matchLine(const std::string& pattern, std::string_view line, const std::vector<SheetField>& fields,
                std::vector<ToldValue>* values)
 {
-  // What stands between the names is looked for from left to right; a name takes as little as possible, and at least one
-  // character.
+  // What stands between the names is looked for from left to right; a name takes as little as possible, and at least
+  // one character.
   std::size_t at = 0;
   std::size_t field = 0;
   for (std::size_t i = 0; i < pattern.size();) {

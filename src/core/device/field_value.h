@@ -9,8 +9,8 @@
 
 namespace bexto {
 
-/// What a value of a sheet is in a row of bytes. `out` and `in` are what its message, command or register says each way;
-/// of a register both are its own bytes.
+/// What a value of a sheet is in a row of bytes. `out` and `in` are what its message, command or register says each
+/// way; of a register both are its own bytes.
 struct FieldBytes {
   std::span<const std::uint8_t> out;
   std::span<const std::uint8_t> in;
@@ -18,8 +18,8 @@ struct FieldBytes {
   std::span<const std::uint8_t> of(const BitPlace& place) const { return place.inward ? in : out; }
 };
 
-/// The number as it was sent: two's complement and BCD already understood, scale and offset not. Nothing when there are too
-/// few bytes, or it is no number. Of a float its bits.
+/// The number as it was sent: two's complement and BCD already understood, scale and offset not. Nothing when there are
+/// too few bytes, or it is no number. Of a float its bits.
 std::optional<std::int64_t> rawOf(const SheetField& field, const FieldBytes& bytes);
 /// Scaled. `raw` came from rawOf().
 double scaledOf(const SheetField& field, std::int64_t raw);

@@ -20,7 +20,8 @@ class Framer {
     for (const auto& chunk : frames.chunks()) {
       if (chunk->first + chunk->size() <= from)
         continue;
-      for (std::size_t i = from > chunk->first ? static_cast<std::size_t>(from - chunk->first) : 0; i < chunk->size(); ++i) {
+      for (std::size_t i = from > chunk->first ? static_cast<std::size_t>(from - chunk->first) : 0; i < chunk->size();
+           ++i) {
         const Frame frame = chunk->frame(i);
         const Talk said = talk.of(frame);
         m_bytes.push_back(said.heard && !said.out.empty() ? std::int16_t{said.out.front()} : std::int16_t{-1});
@@ -94,18 +95,21 @@ class Framer {
         head.push_back(static_cast<std::uint8_t>(m_bytes[at + i]));
       }
       const auto said = bitsAt(*f.length, head);
-      const std::int64_t total = said ? static_cast<std::int64_t>(std::min<std::uint64_t>(*said, 1U << 20U)) + f.plus : 0;
+      const std::int64_t total =
+          said ? static_cast<std::int64_t>(std::min<std::uint64_t>(*said, 1U << 20U)) + f.plus : 0;
       if (total < static_cast<std::int64_t>(head.size()) || total > static_cast<std::int64_t>(most))
         return 0;
       wanted = static_cast<std::size_t>(total);
     }
     const bool escaped = f.escape != SheetFraming::Escape::None;
     std::size_t end = 1;
-    bool begun = !escaped || f.end.empty() || !isAt(f.end, at);  // an end that nothing stands before begins the next one
+    bool begun =
+        !escaped || f.end.empty() || !isAt(f.end, at);  // an end that nothing stands before begins the next one
     for (;; ++end) {
       if (wanted != 0 && end == wanted)
         return wanted;
-      if (wanted == 0 && !f.end.empty() && begun && end >= f.start.size() + f.end.size() && isAt(f.end, at + end - f.end.size()))
+      if (wanted == 0 && !f.end.empty() && begun && end >= f.start.size() + f.end.size() &&
+          isAt(f.end, at + end - f.end.size()))
         return end;
       if (end >= most || m_bytes[at + end] < 0 || isLongRest(at + end))
         break;

@@ -12,8 +12,8 @@
 namespace bexto {
 
 /// Finds messages in a row of characters, as a sheet's framing says. What is no message is cut at its pauses, so every
-/// frame is in one unit. What frames say depends on what stands before them, so a row is gone through from its begin; one
-/// that grows from a unit on that is known.
+/// frame is in one unit. What frames say depends on what stands before them, so a row is gone through from its begin;
+/// one that grows from a unit on that is known.
 struct FramedUnit {
   std::uint32_t first = 0;  ///< number of its first frame
   bool isMessage = false;   ///< else characters between messages, or a message that was cut

@@ -1,6 +1,6 @@
-// One pass over the frames, in their order, with a little state for each device (where its pointer is, which command waits
-// for its answer). What a row cannot hold is made of it and the frame again: a row costs eight bytes and some tens of
-// nanoseconds, a sentence microseconds, and only what is looked at needs one.
+// One pass over the frames, in their order, with a little state for each device (where its pointer is, which command
+// waits for its answer). What a row cannot hold is made of it and the frame again: a row costs eight bytes and some
+// tens of nanoseconds, a sentence microseconds, and only what is looked at needs one.
 //
 // Tested by tests/core/device_test.cpp (sheets against the plant's traffic) and tests/core/reading_test.cpp (pieces
 // against the whole, any frames at all).
@@ -48,7 +48,8 @@ class ReadingPass {
     m_reading.m_counters.resize(m_devices.items().size(), -1);
     for (const BusDevices::Item& item : m_devices.items()) {
       const Sheet& sheet = m_devices.sheet(item.sheet);
-      m_needed.push_back(item.kind == BusDevices::Item::Kind::Message ? bytesNeeded(sheet.messages[item.number].fields) : 0);
+      m_needed.push_back(item.kind == BusDevices::Item::Kind::Message ? bytesNeeded(sheet.messages[item.number].fields)
+                                                                      : 0);
     }
     static_cast<void>(bus);
   }
@@ -77,7 +78,8 @@ class ReadingPass {
     if (before != nullptr) {
       // What is near the end may go on: no message is longer than that.
       std::size_t keep = before->m_firsts->size();
-      while (keep > 0 && (keep == before->m_firsts->size() || (*before->m_firsts)[keep] + std::uint64_t{framing.most} > before->m_frames))
+      while (keep > 0 && (keep == before->m_firsts->size() ||
+                          (*before->m_firsts)[keep] + std::uint64_t{framing.most} > before->m_frames))
         --keep;
       for (std::size_t i = 0; i < keep; ++i)
         units.push_back({(*before->m_firsts)[i], (*before->m_isMessage)[i]});
@@ -182,7 +184,8 @@ class ReadingPass {
   {
     state.command = UnitRow::kNone;
     const bool hasSpace = !sheet.registers.empty() || sheet.isMemory;
-    if (const auto found = sheet.commands.empty() || bytes.empty() ? std::nullopt : m_devices.commandIn(number, bytes)) {
+    if (const auto found =
+            sheet.commands.empty() || bytes.empty() ? std::nullopt : m_devices.commandIn(number, bytes)) {
       const SheetCommand& command = sheet.commands[*found];
       row.item = m_devices.commandOf(number, *found);
       state.command = row.item;
@@ -243,7 +246,8 @@ class ReadingPass {
     advance(number, sheet, bytes.size(), false, state);
   }
 
-  void advance(std::size_t number, const Sheet& sheet, std::size_t bytes, bool writes, Reading::DeviceState& state) const
+  void advance(std::size_t number, const Sheet& sheet, std::size_t bytes, bool writes,
+               Reading::DeviceState& state) const
   {
     if (!sheet.increments)
       return;
@@ -337,9 +341,9 @@ class ReadingPass {
     if (!raw)
       return;
     std::int64_t& last = m_reading.m_counters[row.item];
-    const std::int64_t most = f.most < 1e15                ? static_cast<std::int64_t>(f.most)
-                              : f.place.bits >= 62         ? std::int64_t{1} << 62U
-                                                           : (std::int64_t{1} << f.place.bits) - 1;
+    const std::int64_t most = f.most < 1e15        ? static_cast<std::int64_t>(f.most)
+                              : f.place.bits >= 62 ? std::int64_t{1} << 62U
+                                                   : (std::int64_t{1} << f.place.bits) - 1;
     const std::int64_t next = last >= most ? 0 : last + 1;
     if (last >= 0 && *raw != next)
       row.flags |= UnitRow::kCounter;
@@ -392,16 +396,17 @@ class ReadingPass {
     }
   }
 
-  void checkSpace(std::size_t number, const Sheet& sheet, std::span<const std::uint8_t> bytes, bool writes, UnitRow& row)
+  void checkSpace(std::size_t number, const Sheet& sheet, std::span<const std::uint8_t> bytes, bool writes,
+                  UnitRow& row)
   {
     if (!m_devices.isSpaceChecked(number))
       return;
-    for (const BusDevices::Touched& touched : m_devices.registersIn(number, row.address, bytes.size(), writes)) {
+    m_devices.forRegisters(number, row.address, bytes.size(), writes, [&](const BusDevices::Touched& touched) {
       const SheetRegister& r = sheet.registers[touched.number];
       if (writes && !r.writable)
         row.flags |= UnitRow::kReadOnly;
       if (!touched.whole)
-        continue;
+        return;
       const std::span<const std::uint8_t> own = bytes.subspan(static_cast<std::size_t>(touched.offset), r.bytes);
       if (r.undefined != 0) {
         BitPlace all;
@@ -412,7 +417,7 @@ class ReadingPass {
           row.flags |= UnitRow::kUndefined;
       }
       checkFields(r.fields, {own, own}, row);
-    }
+    });
   }
 
   Reading& m_reading;
@@ -456,7 +461,8 @@ std::uint64_t Reading::unitOf(std::uint64_t frame) const
 {
   if (!m_firsts)
     return frame;
-  return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) - 1;
+  return static_cast<std::uint64_t>(std::upper_bound(m_firsts->begin(), m_firsts->end(), frame) - m_firsts->begin()) -
+         1;
 }
 
 FrameRange Reading::framesOf(std::uint64_t unit) const

@@ -57,11 +57,11 @@ class Reading final : public Meaning {
     std::uint32_t crc = 0;
     bool operator==(const DeviceState&) const = default;
   };
-  std::vector<DeviceState> m_states;         ///< behind the last frame
-  std::vector<std::int64_t> m_counters;      ///< of each item: its last running number; -1: none; the same
+  std::vector<DeviceState> m_states;     ///< behind the last frame
+  std::vector<std::int64_t> m_counters;  ///< of each item: its last running number; -1: none; the same
 };
 
-/// What a unit says, for those who have its row: an access to a space, a command, a message.
+/// What a unit says, for those who have its row: an access to a space, a command, a message. Of one thread.
 class UnitTeller {
  public:
   UnitTeller(const Reading& reading, const Bus& bus, const FrameIndex& frames);
@@ -71,6 +71,12 @@ class UnitTeller {
 
   /// nullopt when no sheet knows the unit.
   std::optional<Told> told(std::uint64_t unit) const;
+  /// The frame of a unit that is one, as it was said.
+  Talk talkAt(std::uint64_t unit) const
+  {
+    m_frame = frameAt(unit);
+    return m_talk->of(m_frame);
+  }
   /// How many bytes an access moved into or out of the space.
   std::size_t movedBytes(std::uint64_t unit) const;
   /// A number of the unit by its field; nothing when it is not there. `reg` is the register of an access.
@@ -90,7 +96,18 @@ class UnitTeller {
   const Reading& m_reading;
   const Bus& m_bus;
   const FrameIndex& m_frames;
+  /// A frame; the quickest when those asked for are near one another.
+  Frame frameAt(std::uint64_t number) const
+  {
+    if (m_chunk == nullptr || number < m_chunk->first || number >= m_chunk->first + m_chunk->size())
+      m_chunk = &chunkOf(number);
+    return m_chunk->frame(static_cast<std::size_t>(number - m_chunk->first));
+  }
+  const FrameChunk& chunkOf(std::uint64_t number) const;
+
   std::unique_ptr<const TalkReader> m_talk;
+  mutable Frame m_frame;                        ///< that talkAt() is of
+  mutable const FrameChunk* m_chunk = nullptr;  ///< the one asked last
 };
 
 }  // namespace bexto

@@ -1,7 +1,7 @@
 #pragma once
 
-// A device sheet, read: what the bytes of a device mean. docs/device-sheets.md is the reference of the format; the words
-// here are those of the keys there.
+// A device sheet, read: what the bytes of a device mean. docs/device-sheets.md is the reference of the format; the
+// words here are those of the keys there.
 
 #include <array>
 #include <cstdint>
@@ -47,16 +47,16 @@ struct SheetField {
   int line = 0;      ///< in the sheet
   BitPlace place;
   FieldForm form = FieldForm::Unsigned;
-  double scale = 1.0;   ///< value = raw * scale + offset
+  double scale = 1.0;  ///< value = raw * scale + offset
   double offset = 0.0;
   std::string unit;
-  int digits = 0;                    ///< behind the point
-  bool hex = false;                  ///< shown in hex
-  std::vector<ValueName> words;      ///< rising
-  std::vector<ValueName> reserved;   ///< rising
+  int digits = 0;                                           ///< behind the point
+  bool hex = false;                                         ///< shown in hex
+  std::vector<ValueName> words;                             ///< rising
+  std::vector<ValueName> reserved;                          ///< rising
   double least = -std::numeric_limits<double>::infinity();  ///< scaled
   double most = std::numeric_limits<double>::infinity();
-  bool counts = false;               ///< goes up by one from message to message, and around
+  bool counts = false;  ///< goes up by one from message to message, and around
   // Only there when another field has one of these values.
   std::optional<std::size_t> onlyWith;  ///< its place among the fields
   std::vector<ValueName> onlyWhen;
@@ -104,7 +104,7 @@ struct BytesLike {
 struct SheetRegister {
   std::string name;
   int line = 0;
-  std::uint32_t at = 0;     ///< its address
+  std::uint32_t at = 0;  ///< its address
   std::uint32_t bytes = 1;
   bool readable = true;
   bool writable = true;
@@ -138,8 +138,8 @@ struct SheetMessage {
   std::string from;                   ///< who says it; empty: not said
   // A row of characters.
   std::vector<BytesLike> match;
-  std::string line_of_text;           ///< a template of a line; empty: it is no text
-  std::string answers;                ///< the message that it is the answer to; empty: none
+  std::string line_of_text;  ///< a template of a line; empty: it is no text
+  std::string answers;       ///< the message that it is the answer to; empty: none
   std::vector<SheetField> fields;
   std::optional<SheetChecksum> checksum;
   std::string text;
@@ -181,18 +181,18 @@ struct Sheet {
   std::vector<std::uint32_t> addresses;  ///< with Talk::kWide
   std::uint32_t pointerBytes = 1;        ///< what is written first is where; 0: there is no pointer
   bool pointerBig = true;
-  bool increments = true;    ///< the next byte is that of the next address
-  std::uint32_t unit = 1;    ///< bytes at each address
-  std::uint32_t size = 0;    ///< addresses in the space, after which they begin again; 0: as many as the pointer can say
-  std::uint32_t page = 0;    ///< writing goes around inside a page of so many bytes; 0: it does not
-  bool isMemory = false;     ///< its space is one of bytes, be there registers or not
+  bool increments = true;  ///< the next byte is that of the next address
+  std::uint32_t unit = 1;  ///< bytes at each address
+  std::uint32_t size = 0;  ///< addresses in the space, after which they begin again; 0: as many as the pointer can say
+  std::uint32_t page = 0;  ///< writing goes around inside a page of so many bytes; 0: it does not
+  bool isMemory = false;   ///< its space is one of bytes, be there registers or not
   bool packetError = false;  ///< the last byte of a transfer is the packet error code of SMBus 3.2, chapter 5.4
   std::string unanswered;    ///< what it means when the device does not answer; empty: nothing in particular
 
   // Characters.
   std::optional<SheetFraming> framing;
-  std::optional<SheetChecksum> checksum;   ///< of all messages
-  std::optional<BitPlace> station;         ///< who speaks or is spoken to, where several share the line
+  std::optional<SheetChecksum> checksum;  ///< of all messages
+  std::optional<BitPlace> station;        ///< who speaks or is spoken to, where several share the line
   std::vector<ValueName> stations;
 
   std::vector<SheetRegister> registers;  ///< by address

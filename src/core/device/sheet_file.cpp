@@ -46,7 +46,8 @@ Result<SheetText> loadSheetFor(const std::string& path, const Bus& bus)
     std::string message = first.message;
     if (more > 0)
       message += say(" (and {} more)", more);
-    return fail(ErrorCode::Malformed, message, first.line == 0 ? path : say("{}, line {}", path, first.line), first.mend);
+    return fail(ErrorCode::Malformed, message, first.line == 0 ? path : say("{}, line {}", path, first.line),
+                first.mend);
   }
   if (const std::string why = whyNotOn(*read.sheet, bus.protocol()); !why.empty())
     return fail(ErrorCode::BadArgument, why, path, say("{} is a bus of {}", bus.name, bus.protocol().name()));
@@ -87,7 +88,8 @@ Result<void> attachSheets(const std::vector<SheetOnBus>& sheets, std::vector<Bus
 void attachSheet(Bus& bus, const SheetText& sheet)
 {
   std::vector<SheetText> sheets = bus.sheets.list();
-  const auto same = std::find_if(sheets.begin(), sheets.end(), [&](const SheetText& s) { return s.name == sheet.name; });
+  const auto same =
+      std::find_if(sheets.begin(), sheets.end(), [&](const SheetText& s) { return s.name == sheet.name; });
   if (same == sheets.end())
     sheets.push_back(sheet);
   else

@@ -1,5 +1,5 @@
-// From YAML to a Sheet. Everything that can be wrong is said where it stands, all of it at once: who writes a sheet wants
-// the whole list. A sheet with a mistake is no sheet, so that nothing is read by half of one.
+// From YAML to a Sheet. Everything that can be wrong is said where it stands, all of it at once: who writes a sheet
+// wants the whole list. A sheet with a mistake is no sheet, so that nothing is read by half of one.
 //
 // The JSON Schema says the same in another language, for editors; what this takes and the schema does not is a mistake
 // of ours, which is said as well (and tests/core/sheet_test.cpp looks for one).
@@ -171,8 +171,9 @@ class Reader {
                                    : kMostAddress;
     for (const SheetRegister& r : sheet.registers) {
       if (r.at >= most)
-        m_problems.add(partAt(r.line), say("register '{}' is at 0x{}, which cannot be reached", r.name, fmt::format("{:X}", r.at)),
-                       say("addresses end at 0x{}; a longer pointer or memory reaches further", fmt::format("{:X}", most - 1)));
+        m_problems.add(
+            partAt(r.line), say("register '{}' is at 0x{}, which cannot be reached", r.name, fmt::format("{:X}", r.at)),
+            say("addresses end at 0x{}; a longer pointer or memory reaches further", fmt::format("{:X}", most - 1)));
     }
     if (const YamlPart* const part = map.get("commands")) {
       if (isMap(*part, "commands")) {
@@ -241,13 +242,15 @@ class Reader {
       if (const YamlPart* const mask = map.get("mask")) {
         masks = bytesOf(*mask, "mask", m_problems);
         if (masks.size() != bytes.size()) {
-          m_problems.add(*mask, say("the mask has another length than the opcode"), say("give it {}", counted(bytes.size(), kBytes)));
+          m_problems.add(*mask, say("the mask has another length than the opcode"),
+                         say("give it {}", counted(bytes.size(), kBytes)));
           masks.assign(bytes.size(), 0xff);
         }
       }
       for (std::size_t i = 0; i < bytes.size(); ++i) {
         if ((bytes[i] & ~unsigned{masks[i]}) != 0)
-          m_problems.add(*opcode, say("the opcode has bits that its mask leaves out"), say("clear them, or set them in the mask"));
+          m_problems.add(*opcode, say("the opcode has bits that its mask leaves out"),
+                         say("clear them, or set them in the mask"));
         c.opcode.push_back({static_cast<std::int32_t>(i), bytes[i], masks[i]});
       }
     }
@@ -264,7 +267,8 @@ class Reader {
     c.reads = from("reads");
     c.writes = from("writes");
     if ((c.reads || c.writes) && !c.address)
-      m_problems.add(key, say("'{}' moves bytes of the space and does not say where", c.name), say("add address: {byte: 1, bytes: 3}"));
+      m_problems.add(key, say("'{}' moves bytes of the space and does not say where", c.name),
+                     say("add address: {byte: 1, bytes: 3}"));
     if (const YamlPart* const part = map.get("sent"))
       c.fields = sent.fieldsOf(*part);
     if (const YamlPart* const part = map.get("answered")) {
@@ -319,7 +323,8 @@ class Reader {
       f.length = reader.placeOf(inner);
       f.plus = inner.whole("plus", 0, -65536, 65536);
       if (f.length->byte < 0 || f.length->bytes == 0)
-        m_problems.add(*length, say("a length has to stand at a place that is known before the end"), say("count its byte from 0"));
+        m_problems.add(*length, say("a length has to stand at a place that is known before the end"),
+                       say("count its byte from 0"));
     }
     f.size = static_cast<std::uint32_t>(map.whole("size", 0, 1, 65536));
     f.most = static_cast<std::uint32_t>(map.whole("most", 1024, 1, 65536));
@@ -353,7 +358,8 @@ class Reader {
     if (f.end.empty() && !f.length && f.size == 0 && !map.has("gap"))
       m_problems.add(part, say("nothing says where a message ends"), say("add end:, length:, size:, gap: or escape:"));
     if (f.escape != SheetFraming::Escape::None && (f.length || f.size != 0))
-      m_problems.add(part, say("a length cannot be counted in bytes that are escaped"), say("leave length: and size: away"));
+      m_problems.add(part, say("a length cannot be counted in bytes that are escaped"),
+                     say("leave length: and size: away"));
     return f;
   }
 
@@ -362,7 +368,9 @@ class Reader {
     SheetChecksum c;
     YamlMap map(part, say("a checksum"), m_problems);
     const std::string kind = map.choice("kind", {"sum", "xor", "crc"}, "crc");
-    c.kind = kind == "sum" ? SheetChecksum::Kind::Sum : kind == "xor" ? SheetChecksum::Kind::Xor : SheetChecksum::Kind::Crc;
+    c.kind = kind == "sum"   ? SheetChecksum::Kind::Sum
+             : kind == "xor" ? SheetChecksum::Kind::Xor
+                             : SheetChecksum::Kind::Crc;
     const bool crc = c.kind == SheetChecksum::Kind::Crc;
     if (crc)
       map.need("width", "width: 16");
@@ -407,7 +415,8 @@ class Reader {
     for (const auto& [name, value] : part->entries)
       readMessage(name, value, sheet);
     for (SheetMessage& m : sheet.messages) {
-      const bool known = m.answers.empty() || std::any_of(sheet.messages.begin(), sheet.messages.end(), [&](const SheetMessage& other) {
+      const bool known = m.answers.empty() ||
+                         std::any_of(sheet.messages.begin(), sheet.messages.end(), [&](const SheetMessage& other) {
                            return other.name == m.answers && &other != &m;
                          });
       if (!known)
@@ -432,7 +441,8 @@ class Reader {
         m.idMask = static_cast<std::uint32_t>(map.whole("mask", 0, 0, 0x1fffffff)) | Talk::kWide;
       for (std::uint32_t& id : m.ids) {
         if ((id & ~m.idMask) != 0)
-          m_problems.add(*map.part().find("id"), say("the identifier has bits that its mask leaves out"), say("clear them, or set them in the mask"));
+          m_problems.add(*map.part().find("id"), say("the identifier has bits that its mask leaves out"),
+                         say("clear them, or set them in the mask"));
         id &= m.idMask;
       }
       if (map.has("every")) {
@@ -508,12 +518,14 @@ class Reader {
       field.line = part.line;
       field.form = FieldForm::Text;
       if (!isFieldName(name))
-        m_problems.add(part, say("'{}' is no name of a value", name), say("names are lower case letters, digits and _"));
+        m_problems.add(part, say("'{}' is no name of a value", name),
+                       say("names are lower case letters, digits and _"));
       fields.push_back(std::move(field));
     }
     for (const SheetField& f : m.fields) {
       if (std::find(names->begin(), names->end(), f.name) == names->end())
-        m_problems.add(partAt(f.line), say("'{}' does not occur in the line", f.name), say("put {{{}}} where it stands", f.name));
+        m_problems.add(partAt(f.line), say("'{}' does not occur in the line", f.name),
+                       say("put {{{}}} where it stands", f.name));
     }
     m.fields = std::move(fields);
   }
@@ -526,7 +538,8 @@ class Reader {
     if (part == nullptr)
       return;
     if (part->kind != YamlPart::Kind::List) {
-      m_problems.add(*part, say("'sentences' has to be a list"), say("begin each with a dash: - {of: [a, b], text: …}"));
+      m_problems.add(*part, say("'sentences' has to be a list"),
+                     say("begin each with a dash: - {of: [a, b], text: …}"));
       return;
     }
     for (const YamlPart& item : part->items) {
@@ -565,7 +578,8 @@ class Reader {
   std::string nameOf(const YamlPart& key)
   {
     if (!isFieldName(key.text))
-      m_problems.add(key, say("'{}' is no name", key.text), say("names are lower case letters, digits and _, and begin with a letter"));
+      m_problems.add(key, say("'{}' is no name", key.text),
+                     say("names are lower case letters, digits and _, and begin with a letter"));
     return key.text;
   }
 

@@ -19,17 +19,18 @@ struct UnitRow {
   static constexpr std::uint16_t kUnknown = 1U << 2U;    ///< no command or message of the sheet
   static constexpr std::uint16_t kReserved = 1U << 3U;   ///< a value that must not be
   static constexpr std::uint16_t kChecksum = 1U << 4U;
-  static constexpr std::uint16_t kShort = 1U << 5U;  ///< fewer bytes than the sheet's values need
+  static constexpr std::uint16_t kShort = 1U << 5U;    ///< fewer bytes than the sheet's values need
   static constexpr std::uint16_t kCounter = 1U << 6U;  ///< a running number does not go on
   static constexpr std::uint16_t kFaults = 0x00ff;
   // What else is known.
-  static constexpr std::uint16_t kUncertain = 1U << 8U;   ///< the protocol's own check failed, so its bytes may be others
-  static constexpr std::uint16_t kWrites = 1U << 9U;      ///< into the space of addresses
-  static constexpr std::uint16_t kReads = 1U << 10U;      ///< out of it
-  static constexpr std::uint16_t kPoints = 1U << 11U;     ///< only says where the next access is
-  static constexpr std::uint16_t kLost = 1U << 12U;       ///< nobody said where, so `address` means nothing
-  static constexpr std::uint16_t kSilent = 1U << 13U;     ///< the device did not answer
-  static constexpr std::uint16_t kHasPec = 1U << 14U;     ///< the last byte is a packet error code
+  static constexpr std::uint16_t kUncertain = 1U
+                                              << 8U;   ///< the protocol's own check failed, so its bytes may be others
+  static constexpr std::uint16_t kWrites = 1U << 9U;   ///< into the space of addresses
+  static constexpr std::uint16_t kReads = 1U << 10U;   ///< out of it
+  static constexpr std::uint16_t kPoints = 1U << 11U;  ///< only says where the next access is
+  static constexpr std::uint16_t kLost = 1U << 12U;    ///< nobody said where, so `address` means nothing
+  static constexpr std::uint16_t kSilent = 1U << 13U;  ///< the device did not answer
+  static constexpr std::uint16_t kHasPec = 1U << 14U;  ///< the last byte is a packet error code
 
   std::uint16_t item = kNone;  ///< in BusDevices::items(); kNone: no sheet knows it
   std::uint16_t flags = 0;
@@ -50,6 +51,12 @@ class UnitRows {
     assert(unit < size());
     const auto block = static_cast<std::size_t>(unit / kBlock);
     return (block < m_sealed.size() ? *m_sealed[block] : *m_open)[static_cast<std::size_t>(unit % kBlock)];
+  }
+  /// The block of that unit; its first is a multiple of kBlock.
+  const Block& blockOf(std::uint64_t unit) const
+  {
+    const auto block = static_cast<std::size_t>(unit / kBlock);
+    return block < m_sealed.size() ? *m_sealed[block] : *m_open;
   }
   void add(const UnitRow& row)
   {

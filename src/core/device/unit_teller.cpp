@@ -50,6 +50,14 @@ UnitTeller::UnitTeller(const Reading& reading, const Bus& bus, const FrameIndex&
 
 UnitTeller::~UnitTeller() = default;
 
+const FrameChunk& UnitTeller::chunkOf(std::uint64_t number) const
+{
+  const auto& chunks = m_frames.chunks();
+  const auto after = std::upper_bound(chunks.begin(), chunks.end(), number,
+                                      [](std::uint64_t n, const auto& chunk) { return n < chunk->first; });
+  return **(after - 1);
+}
+
 std::optional<Told> UnitTeller::told(std::uint64_t unit) const
 {
   const UnitRow& row = m_reading.rows().at(unit);
@@ -65,7 +73,7 @@ std::optional<Told> UnitTeller::told(std::uint64_t unit) const
                                     std::any_of(sheet.messages.begin(), sheet.messages.end(),
                                                 [](const SheetMessage& m) { return !m.line_of_text.empty(); })));
   } else {
-    const Frame frame = m_frames.frame(unit);
+    const Frame frame = frameAt(unit);
     const Talk talk = talkOf(row, frame);
     switch (item.kind) {
       case BusDevices::Item::Kind::Space:
@@ -183,7 +191,8 @@ Told UnitTeller::spaceTold(std::uint64_t unit, const UnitRow& row, const Talk& t
   // Bytes outside of all registers, in front and behind.
   const std::int64_t first = touched.front().offset;
   if (first > 0)
-    parts.insert(parts.begin(), say("{} = {}", addressText(sheet, row.address), hexRow(bytes.first(static_cast<std::size_t>(first)))));
+    parts.insert(parts.begin(),
+                 say("{} = {}", addressText(sheet, row.address), hexRow(bytes.first(static_cast<std::size_t>(first)))));
   const std::int64_t end = touched.back().offset + sheet.registers[touched.back().number].bytes;
   if (end > 0 && end < static_cast<std::int64_t>(bytes.size()))
     parts.push_back(say("{} = {}", addressText(sheet, row.address + static_cast<std::uint32_t>(end) / sheet.unit),
@@ -206,7 +215,8 @@ Told UnitTeller::commandTold(std::uint64_t unit, const UnitRow& row, const Talk&
   told.values = valuesOf(command.fields, {talk.out, talk.in});
   for (ToldValue& v : told.values)
     v.frame = unit;
-  const auto moved = [&](std::uint16_t way, const std::optional<std::uint32_t>& from, std::span<const std::uint8_t> bytes) {
+  const auto moved = [&](std::uint16_t way, const std::optional<std::uint32_t>& from,
+                         std::span<const std::uint8_t> bytes) {
     const std::size_t first = devices.style() == TalkStyle::Addressed && way == UnitRow::kReads ? 0 : from.value_or(0);
     return (row.flags & way) != 0 && bytes.size() > first ? bytes.subspan(first) : std::span<const std::uint8_t>();
   };
@@ -240,8 +250,12 @@ Told UnitTeller::commandTold(std::uint64_t unit, const UnitRow& row, const Talk&
     std::vector<ToldValue> values = valuesOf(r.fields, {own, own});
     const bool single = values.size() == 1 && values.front().name == r.name;
     const std::string text = r.text.empty() ? sentenceOf(values) : filledIn(r.text, values);
-    registers += (registers.empty() ? "" : ", ") + (single || !r.text.empty() ? text : say("{}: {}", shownName(r.name), text));
-    shiftFrames(values, unit, static_cast<std::size_t>(data.data() - (in.empty() ? talk.out : talk.in).data()) + static_cast<std::size_t>(t.offset), !in.empty());
+    registers +=
+        (registers.empty() ? "" : ", ") + (single || !r.text.empty() ? text : say("{}: {}", shownName(r.name), text));
+    shiftFrames(values, unit,
+                static_cast<std::size_t>(data.data() - (in.empty() ? talk.out : talk.in).data()) +
+                    static_cast<std::size_t>(t.offset),
+                !in.empty());
     take(told.values, std::move(values));
     if (!told.isRegister)
       told.subject = r.name;
@@ -289,7 +303,8 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
   }
   const std::uint64_t first = m_reading.framesOf(unit).first;
   if (text)
-    matchLine(message.line_of_text, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, message.fields, &told.values);
+    matchLine(message.line_of_text, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, message.fields,
+              &told.values);
   else
     told.values = valuesOf(message.fields, {bytes, bytes});
   for (ToldValue& v : told.values) {
@@ -304,7 +319,9 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
   } else {
     const bool single = told.values.size() == 1 && told.values.front().name == message.name;
     const std::string values = sentenceOf(told.values);
-    told.text = single ? values : values.empty() ? shownName(message.name) : say("{}: {}", shownName(message.name), values);
+    told.text = single           ? values
+                : values.empty() ? shownName(message.name)
+                                 : say("{}: {}", shownName(message.name), values);
   }
   if ((row.flags & UnitRow::kUncertain) != 0)
     told.text = say("{} (not certain)", told.text);
@@ -320,7 +337,8 @@ void UnitTeller::addFaults(Told& told, const UnitRow& row) const
   const BusDevices::Item& item = devices.item(row.item);
   const Sheet& sheet = devices.sheet(item.sheet);
   if ((row.flags & UnitRow::kChecksum) != 0)
-    told.faults.push_back((row.flags & UnitRow::kHasPec) != 0 ? say("packet error code is wrong") : say("checksum is wrong"));
+    told.faults.push_back((row.flags & UnitRow::kHasPec) != 0 ? say("packet error code is wrong")
+                                                              : say("checksum is wrong"));
   if ((row.flags & UnitRow::kUnknown) != 0)
     told.faults.push_back(devices.style() == TalkStyle::Characters || devices.style() == TalkStyle::Named
                               ? say("no message of {}", told.device)
@@ -380,7 +398,7 @@ std::span<const std::uint8_t> UnitTeller::moved(const UnitRow& row, const Talk& 
 std::size_t UnitTeller::movedBytes(std::uint64_t unit) const
 {
   const UnitRow& row = m_reading.rows().at(unit);
-  const Frame frame = m_frames.frame(unit);
+  const Frame frame = frameAt(unit);
   bool writes = false;
   return moved(row, talkOf(row, frame), writes).size();
 }
@@ -397,7 +415,8 @@ std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& f
     buffer = messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit), !message.line_of_text.empty());
     if (!message.line_of_text.empty()) {
       std::vector<ToldValue> values;
-      matchLine(message.line_of_text, {reinterpret_cast<const char*>(buffer.data()), buffer.size()}, message.fields, &values);
+      matchLine(message.line_of_text, {reinterpret_cast<const char*>(buffer.data()), buffer.size()}, message.fields,
+                &values);
       for (const ToldValue& v : values) {
         if (v.name == field.name)
           return v.number;
@@ -407,7 +426,7 @@ std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& f
     const FieldBytes bytes{buffer, buffer};
     return isThere(message.fields, field, bytes) ? numberOf(field, bytes) : std::nullopt;
   }
-  const Frame frame = m_frames.frame(unit);
+  const Frame frame = frameAt(unit);
   const Talk talk = talkOf(row, frame);
   if (reg == nullptr) {
     const FieldBytes bytes{talk.out, item.kind == BusDevices::Item::Kind::Message ? talk.out : talk.in};

@@ -18,7 +18,9 @@ bool matchesWord(const std::string& pattern, const std::string& text)
   std::size_t t = 0;
   std::size_t star = std::string::npos;
   std::size_t mark = 0;
-  const auto same = [](char a, char b) { return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b)); };
+  const auto same = [](char a, char b) {
+    return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+  };
   while (t < text.size()) {
     if (p < pattern.size() && pattern[p] == '*') {
       star = p++;
@@ -45,6 +47,8 @@ class Test final : public MeaningTest {
     m_of.resize(devices.items().size());
     for (std::size_t i = 0; i < devices.items().size(); ++i)
       prepare(devices, static_cast<std::uint16_t>(i));
+    for (const ItemAnswer& answer : m_of)
+      m_may.push_back(answer.always || answer.byTold || !answer.fields.empty() ? 1 : 0);
   }
 
   void keep(const Transactions& transactions, std::uint64_t first, std::span<const std::uint32_t> lines,
@@ -54,12 +58,27 @@ class Test final : public MeaningTest {
     const UnitRows& rows = m_reading.rows();
     // Where every frame is a transaction and a unit, the unit is the line.
     const bool plain = !m_reading.firsts() && transactions.size() == transactions.frames().size();
-    for (const std::uint32_t line : lines) {
-      if (plain) {
-        if (first + line < rows.size() && holds(teller, transactions, first + line))
+    if (plain) {
+      // Most rows are of items that cannot answer.
+      const UnitRow* block = nullptr;
+      std::uint64_t begin = 0;
+      std::uint64_t end = 0;
+      for (const std::uint32_t line : lines) {
+        const std::uint64_t unit = first + line;
+        if (unit >= end) {
+          if (unit >= rows.size())
+            return;
+          begin = unit / UnitRows::kBlock * UnitRows::kBlock;
+          end = begin + rows.blockOf(unit).size();
+          block = rows.blockOf(unit).data();
+        }
+        const std::uint16_t item = block[unit - begin].item;
+        if (item < m_may.size() && m_may[item] != 0 && holds(teller, transactions, unit))
           out.push_back(line);
-        continue;
       }
+      return;
+    }
+    for (const std::uint32_t line : lines) {
       const FrameRange range = transactions.framesOf(first + line);
       for (std::uint64_t unit = m_reading.firsts() ? m_reading.unitOf(range.first) : range.first;
            unit < rows.size() && m_reading.framesOf(unit).first < range.end; ++unit) {
@@ -75,19 +94,22 @@ class Test final : public MeaningTest {
   /// What an item has to do with the question.
   struct Candidate {
     const SheetField* field = nullptr;
-    const SheetRegister* reg = nullptr;    ///< of an access to the space
-    std::vector<ValueName> wanted;         ///< numbers that have one of the words
-    bool asText = false;                   ///< no number: its text is compared
+    const SheetRegister* reg = nullptr;  ///< of an access to the space
+    std::vector<ValueName> wanted;       ///< numbers that have one of the words
+    bool asText = false;                 ///< no number: its text is compared
+    bool plain = false;                  ///< a whole number of fixed place that is always there: see plainNumber()
   };
   struct ItemAnswer {
-    bool always = false;                   ///< every row of the item
-    bool byTold = false;                   ///< what it says decides
+    bool isMessage = false;
+    bool always = false;  ///< every row of the item
+    bool byTold = false;  ///< what it says decides
     std::vector<Candidate> fields;
   };
 
   bool isWord(const std::string& text) const
   {
-    return std::any_of(m_question.words.begin(), m_question.words.end(), [&](const std::string& w) { return matchesWord(w, text); });
+    return std::any_of(m_question.words.begin(), m_question.words.end(),
+                       [&](const std::string& w) { return matchesWord(w, text); });
   }
 
   void addFields(ItemAnswer& answer, const std::vector<SheetField>& fields, const SheetRegister* reg)
@@ -95,7 +117,11 @@ class Test final : public MeaningTest {
     for (const SheetField& field : fields) {
       if (field.name != m_question.name)
         continue;
-      Candidate candidate{&field, reg, {}, false};
+      Candidate candidate{&field, reg, {}, false, false};
+      candidate.plain =
+          reg == nullptr && !field.onlyWith && field.place.byte >= 0 && field.place.bytes >= 1 &&
+          field.place.bytes <= 8 && m_reading.devices().style() != TalkStyle::Characters &&
+          (field.form == FieldForm::Unsigned || field.form == FieldForm::Signed || field.form == FieldForm::Flag);
       candidate.asText = !m_question.words.empty() && (field.form == FieldForm::Text || field.form == FieldForm::Bytes);
       for (const ValueName& word : field.words) {
         if (isWord(word.name))
@@ -116,13 +142,15 @@ class Test final : public MeaningTest {
     const Sheet& sheet = devices.sheet(item.sheet);
     ItemAnswer& answer = m_of[number];
     const bool isMessage = item.kind == BusDevices::Item::Kind::Message;
+    answer.isMessage = isMessage;
     const bool isCommand = item.kind == BusDevices::Item::Kind::Command;
     switch (m_question.of) {
       case MeaningQuestion::Of::Fault:
         answer.always = true;  // of those that are faulty: see holds()
         break;
       case MeaningQuestion::Of::Device: {
-        const std::string& from = isMessage && !sheet.messages[item.number].from.empty() ? sheet.messages[item.number].from : sheet.device;
+        const std::string& from =
+            isMessage && !sheet.messages[item.number].from.empty() ? sheet.messages[item.number].from : sheet.device;
         answer.always = isWord(from) || isWord(sheet.device);
         answer.byTold = !answer.always && sheet.station.has_value();
         break;
@@ -133,19 +161,47 @@ class Test final : public MeaningTest {
         if (isCommand)
           answer.always = isWord(sheet.commands[item.number].name);
         if (!isMessage && !answer.always)
-          answer.byTold = std::any_of(sheet.registers.begin(), sheet.registers.end(), [&](const SheetRegister& r) { return isWord(r.name); });
+          answer.byTold = std::any_of(sheet.registers.begin(), sheet.registers.end(),
+                                      [&](const SheetRegister& r) { return isWord(r.name); });
         break;
       case MeaningQuestion::Of::Value:
         if (isMessage)
           addFields(answer, sheet.messages[item.number].fields, nullptr);
         if (isCommand)
           addFields(answer, sheet.commands[item.number].fields, nullptr);
-        if (item.kind == BusDevices::Item::Kind::Space || (isCommand && (sheet.commands[item.number].reads || sheet.commands[item.number].writes))) {
+        if (item.kind == BusDevices::Item::Kind::Space ||
+            (isCommand && (sheet.commands[item.number].reads || sheet.commands[item.number].writes))) {
           for (const SheetRegister& r : sheet.registers)
             addFields(answer, r.fields, &r);
         }
         break;
     }
+  }
+
+  /// What UnitTeller::number() says of it, for the many.
+  static std::optional<double> plainNumber(const SheetField& field, const Talk& talk, bool isMessage)
+  {
+    const BitPlace& place = field.place;
+    const std::span<const std::uint8_t> bytes = place.inward && !isMessage ? talk.in : talk.out;
+    const auto first = static_cast<std::size_t>(place.byte);
+    if (first + place.bytes > bytes.size())
+      return std::nullopt;
+    std::uint64_t bits = 0;
+    if (place.big) {
+      for (std::size_t i = 0; i < place.bytes; ++i)
+        bits = bits << 8U | bytes[first + i];
+    } else {
+      for (std::size_t i = place.bytes; i-- > 0;)
+        bits = bits << 8U | bytes[first + i];
+    }
+    bits >>= place.shift;
+    if (place.bits < 64)
+      bits &= (std::uint64_t{1} << place.bits) - 1;
+    if (field.form == FieldForm::Signed) {
+      const unsigned unused = 64 - place.bits;
+      return static_cast<double>(static_cast<std::int64_t>(bits << unused) >> unused) * field.scale + field.offset;
+    }
+    return static_cast<double>(bits) * field.scale + field.offset;
   }
 
   bool holds(const UnitTeller& teller, const Transactions& transactions, std::uint64_t unit)
@@ -160,13 +216,16 @@ class Test final : public MeaningTest {
       return true;
     if (answer.byTold)
       return toldHolds(teller, unit);
+    const bool isMessage = answer.isMessage;
     for (const Candidate& c : answer.fields) {
       if (c.asText) {
         if (textHolds(teller, unit, c))
           return true;
         continue;
       }
-      const auto number = teller.number(unit, *c.field, c.reg, m_buffer);
+      const auto number = c.plain && (row.flags & UnitRow::kHasPec) == 0
+                              ? plainNumber(*c.field, teller.talkAt(unit), isMessage)
+                              : teller.number(unit, *c.field, c.reg, m_buffer);
       if (!number) {
         // Words in a line of text have no number.
         if (c.field->form == FieldForm::Text && textHolds(teller, unit, c))
@@ -181,7 +240,8 @@ class Test final : public MeaningTest {
         continue;
       }
       const auto raw = static_cast<std::int64_t>(std::llround((*number - c.field->offset) / c.field->scale));
-      if (std::any_of(c.wanted.begin(), c.wanted.end(), [&](const ValueName& w) { return raw >= w.low && raw <= w.high; }))
+      if (std::any_of(c.wanted.begin(), c.wanted.end(),
+                      [&](const ValueName& w) { return raw >= w.low && raw <= w.high; }))
         return true;
     }
     static_cast<void>(transactions);
@@ -201,7 +261,8 @@ class Test final : public MeaningTest {
     const Sheet& sheet = m_reading.devices().sheet(m_reading.devices().item(m_reading.rows().at(unit).item).sheet);
     return std::any_of(sheet.registers.begin(), sheet.registers.end(), [&](const SheetRegister& r) {
       return isWord(r.name) && std::any_of(told->values.begin(), told->values.end(), [&](const ToldValue& v) {
-               return std::any_of(r.fields.begin(), r.fields.end(), [&](const SheetField& f) { return f.name == v.name; });
+               return std::any_of(r.fields.begin(), r.fields.end(),
+                                  [&](const SheetField& f) { return f.name == v.name; });
              });
     });
   }
@@ -212,7 +273,8 @@ class Test final : public MeaningTest {
     if (!told)
       return false;
     return std::any_of(told->values.begin(), told->values.end(), [&](const ToldValue& v) {
-      const std::string bare = v.text.size() > 6 && v.text.starts_with("“") ? v.text.substr(3, v.text.size() - 6) : v.text;
+      const std::string bare =
+          v.text.size() > 6 && v.text.starts_with("“") ? v.text.substr(3, v.text.size() - 6) : v.text;
       return v.name == candidate.field->name && isWord(bare);
     });
   }
@@ -221,6 +283,7 @@ class Test final : public MeaningTest {
   Bus m_bus;
   MeaningQuestion m_question;
   std::vector<ItemAnswer> m_of;  ///< by item
+  std::vector<char> m_may;       ///< the same: whether its rows can answer at all
   std::vector<std::uint8_t> m_buffer;
 };
 

@@ -42,7 +42,8 @@ YamlMap::YamlMap(const YamlPart& part, std::string what, Problems& problems)
     : m_part(part), m_what(std::move(what)), m_problems(problems)
 {
   if (part.kind != YamlPart::Kind::Map)
-    m_problems.add(part, say("here is {}, and {} is a map", kindOf(part), m_what), say("write keys and values: key: value"));
+    m_problems.add(part, say("here is {}, and {} is a map", kindOf(part), m_what),
+                   say("write keys and values: key: value"));
 }
 
 YamlMap::~YamlMap()
@@ -51,9 +52,9 @@ YamlMap::~YamlMap()
     if (std::find(m_known.begin(), m_known.end(), key.text) != m_known.end())
       continue;
     const std::string near = nearest(key.text, m_known);
-    m_problems.add(key, say("{} has no key '{}'", m_what, key.text),
-                   near.empty() ? say("it has {}", fmt::format("{}", fmt::join(m_known, ", ")))
-                                : say("did you mean {}", near));
+    m_problems.add(
+        key, say("{} has no key '{}'", m_what, key.text),
+        near.empty() ? say("it has {}", fmt::format("{}", fmt::join(m_known, ", "))) : say("did you mean {}", near));
   }
 }
 
@@ -135,8 +136,8 @@ void YamlMap::refuse(const std::string& key, const std::string& why)
     m_problems.add(*part, say("'{}' means nothing here", key), why);
 }
 
-std::optional<std::int64_t> wholeOf(const YamlPart& part, std::int64_t least, std::int64_t most, const std::string& what,
-                                    Problems& problems)
+std::optional<std::int64_t> wholeOf(const YamlPart& part, std::int64_t least, std::int64_t most,
+                                    const std::string& what, Problems& problems)
 {
   const auto value = part.kind == YamlPart::Kind::Scalar ? yamlInteger(part.text) : std::nullopt;
   if (!value) {
@@ -176,7 +177,8 @@ std::optional<std::pair<std::int64_t, std::int64_t>> rangeOf(const YamlPart& par
   const auto low = yamlInteger(std::string_view(part.text).substr(0, dots));
   const auto high = dots == std::string::npos ? low : yamlInteger(std::string_view(part.text).substr(dots + 2));
   if (part.kind != YamlPart::Kind::Scalar || !low || !high) {
-    problems.add(part, say("'{}' is {}, and has to be a number or a range", what, kindOf(part)), say("write it like 7 or 4..7"));
+    problems.add(part, say("'{}' is {}, and has to be a number or a range", what, kindOf(part)),
+                 say("write it like 7 or 4..7"));
     return std::nullopt;
   }
   return std::pair(*low, *high);

@@ -23,8 +23,8 @@ class Problems {
   std::vector<SheetProblem> m_list;
 };
 
-/// A map whose keys are known: each is asked for by its name and sort; what nobody asked for is a mistake, and so is what
-/// is of another sort. Borrows the part and the list of problems.
+/// A map whose keys are known: each is asked for by its name and sort; what nobody asked for is a mistake, and so is
+/// what is of another sort. Borrows the part and the list of problems.
 class YamlMap {
  public:
   /// `what` is said in messages: "a register". When `part` is no map, that is the problem.
@@ -57,8 +57,8 @@ class YamlMap {
 };
 
 /// A whole number in those bounds, or a problem.
-std::optional<std::int64_t> wholeOf(const YamlPart& part, std::int64_t least, std::int64_t most, const std::string& what,
-                                    Problems& problems);
+std::optional<std::int64_t> wholeOf(const YamlPart& part, std::int64_t least, std::int64_t most,
+                                    const std::string& what, Problems& problems);
 /// One number, or a list of them.
 std::vector<std::int64_t> wholesOf(const YamlPart& part, std::int64_t least, std::int64_t most, const std::string& what,
                                    Problems& problems);

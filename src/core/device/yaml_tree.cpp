@@ -57,8 +57,7 @@ class Copier {
           if (!key)
             return key;
           if (key->kind != YamlPart::Kind::Scalar)
-            return tl::unexpected(
-                SheetProblem{key->line, key->column, say("a key has to be a word or a number"), ""});
+            return tl::unexpected(SheetProblem{key->line, key->column, say("a key has to be a word or a number"), ""});
           if (part.find(key->text) != nullptr)
             return tl::unexpected(SheetProblem{key->line, key->column, say("'{}' stands here twice", key->text),
                                                say("take one away, or give it another name")});
@@ -127,13 +126,13 @@ tl::expected<void, SheetProblem> lookAtLines(const std::string& text)
       for (std::size_t k = 1; k <= more && !broken; ++k)
         broken = (static_cast<unsigned char>(row[i + k]) & 0xc0U) != 0x80U;
       if (none || broken)
-        return tl::unexpected(SheetProblem{line, static_cast<int>(i) + 1, say("this is no text: byte {}", fmt::format("{:02X}", c)),
+        return tl::unexpected(SheetProblem{line, static_cast<int>(i) + 1,
+                                           say("this is no text: byte {}", fmt::format("{:02X}", c)),
                                            say("sheets are text in UTF-8")});
       i += more;
     }
     if (begun && (row.starts_with("---") || row.starts_with("...")))
-      return tl::unexpected(
-          SheetProblem{line, 1, say("a second document begins here"), say("a file holds one sheet")});
+      return tl::unexpected(SheetProblem{line, 1, say("a second document begins here"), say("a file holds one sheet")});
     begun = begun || (!row.empty() && row.front() != '#' && row.front() != '%');
     at = end + 1;
   }

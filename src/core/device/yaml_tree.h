@@ -28,10 +28,10 @@ struct YamlPart {
   Kind kind = Kind::Nothing;
   int line = 0;  ///< from 1
   int column = 0;
-  std::string text;     ///< of a Scalar
-  bool quoted = false;  ///< a Scalar that is a text whatever it looks like
-  std::vector<YamlPart> items;                           ///< of a List
-  std::vector<std::pair<YamlPart, YamlPart>> entries;    ///< of a Map; keys are Scalars, each once
+  std::string text;                                    ///< of a Scalar
+  bool quoted = false;                                 ///< a Scalar that is a text whatever it looks like
+  std::vector<YamlPart> items;                         ///< of a List
+  std::vector<std::pair<YamlPart, YamlPart>> entries;  ///< of a Map; keys are Scalars, each once
 
   /// nullptr when there is none.
   const YamlPart* find(std::string_view key) const;

@@ -208,8 +208,9 @@ std::string FrameWriter::message(const Told& told, const FrameOrigin& origin, Ti
     case FrameFormat::Csv: {
       std::vector<std::string> fields(m_columns.size());
       std::size_t next = 0;
-      for (std::string text : {origin.bus->name, protocol.name(), std::string("message"), std::to_string(time.begin.count()),
-                               std::to_string(time.end.count()), fmt::format("{}", fmt::join(words, " "))})
+      for (std::string text :
+           {origin.bus->name, protocol.name(), std::string("message"), std::to_string(time.begin.count()),
+            std::to_string(time.end.count()), fmt::format("{}", fmt::join(words, " "))})
         fields.at(next++) = std::move(text);
       const auto put = [&](const char* key, const std::string& text) {
         const auto column = std::find(m_columns.begin(), m_columns.end(), key);
@@ -225,8 +226,8 @@ std::string FrameWriter::message(const Told& told, const FrameOrigin& origin, Ti
       break;
   }
   const std::string wrong = words.empty() ? "" : fmt::format("  ! {}", fmt::join(words, ", "));
-  return fmt::format("{:>22} s  {:>10}  {:<10}  message {}{}{}\n", momentText(time.begin, 12), lengthText(time.length()),
-                     origin.bus->name, origin.line, wrong, textTold(told));
+  return fmt::format("{:>22} s  {:>10}  {:<10}  message {}{}{}\n", momentText(time.begin, 12),
+                     lengthText(time.length()), origin.bus->name, origin.line, wrong, textTold(told));
 }
 
 }  // namespace bexto

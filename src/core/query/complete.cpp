@@ -107,7 +107,8 @@ void countOccurring(const Bus& bus, const Transactions& transactions, Occurring&
   for (const ValueWord& value : names.values) {
     for (const std::string& word : value.words)
       all.byKey[value.name].push_back({word, 0});
-    const bool known = std::any_of(all.values.begin(), all.values.end(), [&](const ValueWord& v) { return v.name == value.name; });
+    const bool known =
+        std::any_of(all.values.begin(), all.values.end(), [&](const ValueWord& v) { return v.name == value.name; });
     if (!known)
       all.values.push_back(value);
   }

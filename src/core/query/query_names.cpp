@@ -35,7 +35,8 @@ QueryNames namesOf(const std::vector<Bus>& buses)
     for (const std::string& subject : describer->subjects())
       addOnce(names.subjects, subject);
     for (const ValueWord& word : describer->values()) {
-      auto known = std::find_if(names.values.begin(), names.values.end(), [&](const ValueWord& v) { return v.name == word.name; });
+      auto known = std::find_if(names.values.begin(), names.values.end(),
+                                [&](const ValueWord& v) { return v.name == word.name; });
       if (known == names.values.end()) {
         names.values.push_back(word);
         continue;

@@ -141,9 +141,7 @@ Node nodeOf(const QueryNode& query, const ScanSource& source)
 class StreamScan {
  public:
   StreamScan(const QueryNode& root, const ScanSource& source)
-      : m_root(nodeOf(root, source)),
-        m_source(source),
-        m_payloads(source.bus.protocol().payloadReader(source.bus))
+      : m_root(nodeOf(root, source)), m_source(source), m_payloads(source.bus.protocol().payloadReader(source.bus))
   {
     m_single = transactions().frames().size() == transactions().size();
     if (transactions().size() > 0)

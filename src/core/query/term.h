@@ -29,13 +29,13 @@ enum class TermKey : std::uint8_t {
   Text,
   Error,
   Kind,
-  Word,    ///< a word that stands alone
-  Faulty,  ///< anything wrong
-  Sent,    ///< from here
-  Value,   ///< something that a device's sheet finds
-  Device,  ///< whose it is, by its sheet
+  Word,     ///< a word that stands alone
+  Faulty,   ///< anything wrong
+  Sent,     ///< from here
+  Value,    ///< something that a device's sheet finds
+  Device,   ///< whose it is, by its sheet
   Message,  ///< the register, command or message
-  Invalid  ///< its sheet says that it cannot be
+  Invalid   ///< its sheet says that it cannot be
 };
 
 /// From `low` to `high`, both included. Of a time in picoseconds.

@@ -31,7 +31,9 @@ std::optional<Typed> numberOf(std::string text, const std::string& unit)
     for (const char c : text.substr(2)) {
       if (std::isxdigit(static_cast<unsigned char>(c)) == 0)
         return std::nullopt;
-      value = value * 16 + static_cast<std::uint64_t>(std::isdigit(static_cast<unsigned char>(c)) != 0 ? c - '0' : std::tolower(static_cast<unsigned char>(c)) - 'a' + 10);
+      value = value * 16 + static_cast<std::uint64_t>(std::isdigit(static_cast<unsigned char>(c)) != 0
+                                                          ? c - '0'
+                                                          : std::tolower(static_cast<unsigned char>(c)) - 'a' + 10);
     }
     return Typed{static_cast<double>(value), 0.0};
   }
@@ -75,13 +77,15 @@ QueryResult<Term> valueTerm(const SyntaxNode& node, const ValueWord& value)
     term.shown += (term.shown.empty() ? "" : say(" or ")) + (each.isRange ? each.low + ".." + each.high : each.low);
     if (each.quoted || !numbers) {
       if (compares || each.isRange)
-        return wrong(say("'{}' is no number", each.isRange && low ? each.high : each.low), say("compare with a number, or write {}:{}", value.name, each.low), each.at);
-      const bool known = value.words.empty() || each.low.find('*') != std::string::npos ||
-                         std::any_of(value.words.begin(), value.words.end(), [&](const std::string& w) {
-                           return w.size() == each.low.size() && std::equal(w.begin(), w.end(), each.low.begin(), [](char a, char b) {
-                                    return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
-                                  });
-                         });
+        return wrong(say("'{}' is no number", each.isRange && low ? each.high : each.low),
+                     say("compare with a number, or write {}:{}", value.name, each.low), each.at);
+      const bool known =
+          value.words.empty() || each.low.find('*') != std::string::npos ||
+          std::any_of(value.words.begin(), value.words.end(), [&](const std::string& w) {
+            return w.size() == each.low.size() && std::equal(w.begin(), w.end(), each.low.begin(), [](char a, char b) {
+                     return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+                   });
+          });
       if (!known) {
         const std::string near = nearest(each.low, value.words);
         return wrong(say("'{}' is never '{}'", value.name, each.low),
@@ -99,7 +103,12 @@ QueryResult<Term> valueTerm(const SyntaxNode& node, const ValueWord& value)
       if (range.low > range.high)
         return wrong(say("the range ends before it begins"), fmt::format("{}..{}", each.high, each.low), each.at);
     } else {
-      range = compares ? RealRange{low->value, low->value} : RealRange{low->value - low->half, low->half == 0.0 ? low->value : std::nextafter(low->value + low->half, -std::numeric_limits<double>::infinity())};
+      range = compares
+                  ? RealRange{low->value, low->value}
+                  : RealRange{low->value - low->half,
+                              low->half == 0.0
+                                  ? low->value
+                                  : std::nextafter(low->value + low->half, -std::numeric_limits<double>::infinity())};
     }
     ranges.push_back(range);
   }

@@ -10,7 +10,8 @@ namespace bexto {
 namespace {
 
 /// What was said last, on whichever direction.
-std::optional<DeviceHistory::Said> lastSaid(const std::vector<DeviceHistory>& streams, std::size_t subject, Picoseconds at)
+std::optional<DeviceHistory::Said> lastSaid(const std::vector<DeviceHistory>& streams, std::size_t subject,
+                                            Picoseconds at)
 {
   std::optional<DeviceHistory::Said> last;
   for (const DeviceHistory& history : streams) {
@@ -27,7 +28,8 @@ const ToldValue* valueOf(const std::optional<DeviceHistory::Said>& said, const s
 {
   if (!said)
     return nullptr;
-  const auto found = std::find_if(said->values.begin(), said->values.end(), [&](const ToldValue& v) { return v.name == name; });
+  const auto found =
+      std::find_if(said->values.begin(), said->values.end(), [&](const ToldValue& v) { return v.name == name; });
   return found == said->values.end() ? nullptr : &*found;
 }
 
@@ -79,7 +81,8 @@ std::vector<DeviceRow> deviceRows(const std::vector<DeviceHistory>& streams, std
     }
     if (!single) {
       DeviceRow* const head = &rows[rows.size() - fields.size() - 1];
-      head->changed = std::any_of(rows.end() - static_cast<std::ptrdiff_t>(fields.size()), rows.end(), [](const DeviceRow& r) { return r.changed; });
+      head->changed = std::any_of(rows.end() - static_cast<std::ptrdiff_t>(fields.size()), rows.end(),
+                                  [](const DeviceRow& r) { return r.changed; });
     }
   }
   return rows;

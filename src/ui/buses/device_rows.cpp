@@ -35,7 +35,12 @@ QString nameOf(const SheetText& sheet, const SheetRead& read)
 }  // namespace
 
 DeviceRows::DeviceRows(SessionModel& session, Engine& engine, SheetLibrary& library, BusId bus, QWidget* parent)
-    : QWidget(parent), m_session(session), m_engine(engine), m_library(library), m_bus(bus), m_rows(new QVBoxLayout(this))
+    : QWidget(parent),
+      m_session(session),
+      m_engine(engine),
+      m_library(library),
+      m_bus(bus),
+      m_rows(new QVBoxLayout(this))
 {
   setObjectName(QStringLiteral("devices"));
   m_rows->setContentsMargins(0, 0, 0, 0);

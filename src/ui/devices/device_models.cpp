@@ -49,8 +49,9 @@ QVariant RegisterModel::data(const QModelIndex& index, int role) const
           return !row.seen || row.field ? QString() : row.written ? tr("set") : tr("read");
       }
     case Qt::FontRole:
-      return index.column() == Value || index.column() == Since ? theme().data(12)
-                                                                        : theme().words(12, index.column() == Name && !row.field);
+      return index.column() == Value || index.column() == Since
+                 ? theme().data(12)
+                 : theme().words(12, index.column() == Name && !row.field);
     case Qt::ForegroundRole:
       if (index.column() == Value)
         return !row.seen ? c.muted : row.wrong.empty() ? c.device : c.fault;
@@ -127,7 +128,8 @@ QVariant AccessModel::data(const QModelIndex& index, int role) const
   const DeviceHistory::Said said = m_history.saidIn(m_subject, unitAt(index.row()));
   if (index.column() == Time) {
     const FrameRange range = m_history.reading().framesOf(said.unit);
-    return toQString(momentText(m_history.transactions().frames().frame(range.first).time.begin, 6)) + QStringLiteral(" s");
+    return toQString(momentText(m_history.transactions().frames().frame(range.first).time.begin, 6)) +
+           QStringLiteral(" s");
   }
   QString text;
   for (const ToldValue& value : said.values) {
@@ -135,7 +137,8 @@ QVariant AccessModel::data(const QModelIndex& index, int role) const
       continue;
     const bool alone = m_field.has_value() || said.values.size() == 1;
     text += (text.isEmpty() ? QString() : QStringLiteral(", ")) +
-            (alone ? QString() : toQString(shownName(value.name)) + QStringLiteral(" ")) + toQString(value.textWithUnit());
+            (alone ? QString() : toQString(shownName(value.name)) + QStringLiteral(" ")) +
+            toQString(value.textWithUnit());
   }
   return (said.written ? tr("set ") : QString()) + text;
 }

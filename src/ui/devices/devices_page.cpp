@@ -87,12 +87,14 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
 {
   m_choice->setAccessibleName(tr("Device"));
   m_choice->setObjectName(QStringLiteral("device"));
-  sized(*m_choice, [this] { m_choice->setMinimumWidth(px(170)); });
+  m_choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  m_choice->setMinimumContentsLength(4);
+  sized(*m_choice, [this] { m_choice->setMaximumWidth(px(220)); });
   setType(*m_status, Face::Words, 11);
   auto* row = new QHBoxLayout(m_controls);
   row->setContentsMargins(0, 0, 12, 0);
-  row->addWidget(m_choice);
-  row->addStretch();
+  row->addWidget(m_choice, 2);
+  row->addStretch(1);
   row->addWidget(m_status);
   m_registers = makeList(m_rows, tr("Registers and messages"));
   m_accesses = makeList(m_history, tr("Accesses"));
@@ -254,21 +256,22 @@ void DevicesPage::load()
     streams.push_back(stream.transactions);
   std::vector<DeviceHistory> before = m_loaded == now->bus ? m_histories : std::vector<DeviceHistory>();
   before.resize(streams.size());
-  m_job->start([this, bus = view->shown, id = now->bus, streams = std::move(streams), before = std::move(before)](JobRun& run) {
-    std::vector<DeviceHistory> made;
-    for (std::size_t i = 0; i < streams.size(); ++i) {
-      auto history = DeviceHistory::make(bus, streams[i], before[i], run.stop());
-      if (!history)
-        return;
-      made.push_back(std::move(*history));
-    }
-    run.post([this, id, made = std::move(made)] {
-      m_histories = made;
-      m_loaded = id;
-      refresh();
-      showAccesses();
-    });
-  });
+  m_job->start(
+      [this, bus = view->shown, id = now->bus, streams = std::move(streams), before = std::move(before)](JobRun& run) {
+        std::vector<DeviceHistory> made;
+        for (std::size_t i = 0; i < streams.size(); ++i) {
+          auto history = DeviceHistory::make(bus, streams[i], before[i], run.stop());
+          if (!history)
+            return;
+          made.push_back(std::move(*history));
+        }
+        run.post([this, id, made = std::move(made)] {
+          m_histories = made;
+          m_loaded = id;
+          refresh();
+          showAccesses();
+        });
+      });
 }
 
 void DevicesPage::refresh()
@@ -319,7 +322,8 @@ void DevicesPage::showAccesses()
   // The direction that says it.
   const DeviceHistory* best = nullptr;
   for (const DeviceHistory& history : m_histories) {
-    const bool more = !history.empty() && (best == nullptr || history.unitsOf(row.subject).size() > best->unitsOf(row.subject).size());
+    const bool more = !history.empty() &&
+                      (best == nullptr || history.unitsOf(row.subject).size() > best->unitsOf(row.subject).size());
     best = more ? &history : best;
   }
   if (best == nullptr)
@@ -338,9 +342,9 @@ void DevicesPage::followSelection()
     const StreamView& stream = m_focus.selectedStream();
     const BusView* const view = m_engine.find(selection.stream.bus);
     const auto& meaning = stream.transactions.meaning();
-    const std::vector<Told> told =
-        meaning && view != nullptr ? meaning->told(view->shown, stream.transactions.frames(), {selection.frame, selection.frame + 1})
-                                   : std::vector<Told>();
+    const std::vector<Told> told = meaning && view != nullptr ? meaning->told(view->shown, stream.transactions.frames(),
+                                                                              {selection.frame, selection.frame + 1})
+                                                              : std::vector<Told>();
     for (std::size_t i = 0; i < m_choices.size() && !told.empty(); ++i) {
       const bool same = m_choices[i].bus == selection.stream.bus &&
                         (told.front().device.starts_with(m_choices[i].device) || m_choices.size() == 1);

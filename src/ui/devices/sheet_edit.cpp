@@ -128,7 +128,8 @@ void SheetEdit::paintMargin(QPaintEvent& event)
     if (at.bottom() < event.rect().top())
       continue;
     const int number = block.blockNumber() + 1;
-    const bool wrong = std::any_of(m_problems.begin(), m_problems.end(), [number](const SheetProblem& s) { return std::max(s.line, 1) == number; });
+    const bool wrong = std::any_of(m_problems.begin(), m_problems.end(),
+                                   [number](const SheetProblem& s) { return std::max(s.line, 1) == number; });
     p.setPen(wrong ? c.fault : c.muted);
     const QRectF room(px(4), at.top(), m_margin->width() - px(12), at.height());
     p.drawText(room, Qt::AlignRight | Qt::AlignVCenter, QString::number(number));

@@ -7,7 +7,8 @@
 
 namespace bexto::ui {
 
-/// A sheet as text, with its lines numbered and its mistakes in place: their lines are marked at the side and underlined.
+/// A sheet as text, with its lines numbered and its mistakes in place: their lines are marked at the side and
+/// underlined.
 class SheetEdit : public QPlainTextEdit {
   Q_OBJECT
  public:

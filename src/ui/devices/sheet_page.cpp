@@ -35,7 +35,8 @@ QString skeleton(const Protocol& protocol)
     case TalkStyle::Addressed:
       return head + QStringLiteral("address: \nregisters:\n  status:\n    at: 0x00\n    access: read\n");
     case TalkStyle::Exchanged:
-      return head + QStringLiteral("commands:\n  read_id:\n    opcode: 0x9F\n    answered:\n      id: {byte: 1, hex: yes}\n");
+      return head +
+             QStringLiteral("commands:\n  read_id:\n    opcode: 0x9F\n    answered:\n      id: {byte: 1, hex: yes}\n");
     case TalkStyle::Characters:
       return head + QStringLiteral("framing: {end: \"\\r\\n\"}\nmessages:\n  line:\n    line: \"{words}\"\n");
     case TalkStyle::Named:
@@ -78,16 +79,18 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
 {
   m_choice->setAccessibleName(tr("Sheet"));
   m_choice->setObjectName(QStringLiteral("sheetChoice"));
-  sized(*m_choice, [this] { m_choice->setMinimumWidth(px(190)); });
+  m_choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  m_choice->setMinimumContentsLength(4);
+  sized(*m_choice, [this] { m_choice->setMaximumWidth(px(220)); });
   m_keep->setObjectName(QStringLiteral("keepSheet"));
   m_keep->setToolTip(tr("Use it on the bus, and write its file"));
   m_keep->setEnabled(false);
   setType(*m_status, Face::Words, 11);
   auto* row = new QHBoxLayout(m_controls);
   row->setContentsMargins(0, 0, 12, 0);
-  row->addWidget(m_choice);
+  row->addWidget(m_choice, 2);
   row->addWidget(m_keep);
-  row->addStretch();
+  row->addStretch(1);
   row->addWidget(m_status);
   setType(*m_mistakes, Face::Words, 12);
   setType(*m_readings, Face::Words, 12);
@@ -106,7 +109,8 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
   auto* whole = new QVBoxLayout(this);
   whole->setContentsMargins(0, 0, 0, 0);
   whole->addWidget(both);
-  m_text->setPlaceholderText(tr("Choose a sheet above, or begin one in the card of a bus: its settings have Devices, New sheet."));
+  m_text->setPlaceholderText(
+      tr("Choose a sheet above, or begin one in the card of a bus: its settings have Devices, New sheet."));
   m_mistakes->hide();
 
   m_pause.setSingleShot(true);
@@ -114,7 +118,8 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
   connect(&m_pause, &QTimer::timeout, this, &SheetPage::understand);
   connect(m_text, &QPlainTextEdit::textChanged, this, &SheetPage::edited);
   connect(m_keep, &QPushButton::clicked, this, &SheetPage::keep);
-  connect(m_choice, &QComboBox::activated, this, [this](int place) { open(m_choices.at(static_cast<std::size_t>(place))); });
+  connect(m_choice, &QComboBox::activated, this,
+          [this](int place) { open(m_choices.at(static_cast<std::size_t>(place))); });
   connect(m_mistakes, &QListWidget::itemClicked, this, [this](const QListWidgetItem* item) {
     m_text->goToLine(item->data(Qt::UserRole).toInt(), item->data(Qt::UserRole + 1).toInt());
   });
@@ -168,8 +173,9 @@ void SheetPage::updateChoices()
   const SessionBus* const openBus = m_open ? m_session.value().find(m_open->bus) : nullptr;
   if (m_open && openBus != nullptr && std::find(m_choices.begin(), m_choices.end(), *m_open) == m_choices.end()) {
     m_choices.push_back(*m_open);
-    names << (m_open->name.empty() ? tr("new sheet · %1").arg(toQString(openBus->bus.name))
-                                   : tr("%1 · %2, not used").arg(toQString(m_open->name), toQString(openBus->bus.name)));
+    names << (m_open->name.empty()
+                  ? tr("new sheet · %1").arg(toQString(openBus->bus.name))
+                  : tr("%1 · %2, not used").arg(toQString(m_open->name), toQString(openBus->bus.name)));
   }
   if (!offers(*m_choice, names)) {
     m_choice->clear();
@@ -179,7 +185,8 @@ void SheetPage::updateChoices()
   m_choice->setCurrentIndex(now == m_choices.end() ? -1 : static_cast<int>(now - m_choices.begin()));
   m_choice->setVisible(!m_choices.empty());
   // A sheet that was changed elsewhere, and not here.
-  const bool typed = m_open && std::any_of(m_drafts.begin(), m_drafts.end(), [this](const Draft& d) { return d.of == *m_open; });
+  const bool typed =
+      m_open && std::any_of(m_drafts.begin(), m_drafts.end(), [this](const Draft& d) { return d.of == *m_open; });
   if (m_open && !typed && !m_open->name.empty()) {
     const QString text = textOf(*m_open);
     if (!text.isEmpty() && text != m_text->toPlainText())
@@ -258,7 +265,9 @@ void SheetPage::understand()
     return;  // the last good readings stay
   }
   if (other) {
-    say(tr("It is for a bus of %1, and this one is of %2").arg(toQString(read.sheet->protocol), toQString(bus->bus.protocol().name())), true);
+    say(tr("It is for a bus of %1, and this one is of %2")
+            .arg(toQString(read.sheet->protocol), toQString(bus->bus.protocol().name())),
+        true);
     return;
   }
   // As the bus would read with it: in place of the one of its name.
@@ -292,13 +301,15 @@ void SheetPage::understand()
         ++count;
         wrong += read.meaning()->isFaulty(read.framesOf(i)) ? 1U : 0U;
         if (static_cast<std::size_t>(found.size()) < kMostReadings)
-          found << toQString(momentText(read.beginOf(i), 6)) + QStringLiteral("   ") + toQString(sentenceOf(tried, read, i, 16).text());
+          found << toQString(momentText(read.beginOf(i), 6)) + QStringLiteral("   ") +
+                       toQString(sentenceOf(tried, read, i, 16).text());
       }
     }
     run.post([this, found, count, wrong, all] {
       m_readings->clear();
       m_readings->addItems(found);
-      QString text = count == 0 ? tr("No transaction is read by it yet") : tr("%1 read").arg(toQString(countText(count)));
+      QString text =
+          count == 0 ? tr("No transaction is read by it yet") : tr("%1 read").arg(toQString(countText(count)));
       if (wrong > 0)
         text += tr(", %1 with something that cannot be").arg(toQString(countText(wrong)));
       if (!all)
@@ -350,7 +361,8 @@ void SheetPage::keep()
   m_session.setSheets(kept.bus, changed.sheets);
   m_library.look();
   updateChoices();
-  say(trouble.isEmpty() ? tr("Kept in %1").arg(path) : tr("Used, and not written: %1").arg(trouble), !trouble.isEmpty());
+  say(trouble.isEmpty() ? tr("Kept in %1").arg(path) : tr("Used, and not written: %1").arg(trouble),
+      !trouble.isEmpty());
 }
 
 void SheetPage::say(const QString& text, bool wrong)

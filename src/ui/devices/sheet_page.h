@@ -18,15 +18,18 @@ namespace bexto::ui {
 
 class SheetEdit;
 
-/// A device sheet is written here: its text with the mistakes in place, and beside it the first transactions as it reads
-/// them, while one types. Nothing else changes until it is kept.
+/// A device sheet is written here: its text with the mistakes in place, and beside it the first transactions as it
+/// reads them, while one types. Nothing else changes until it is kept.
 class SheetPage : public LowerPage {
   Q_OBJECT
  public:
   SheetPage(SessionModel& session, Engine& engine, SheetLibrary& library, QWidget* parent = nullptr);
 
   QString title() const override { return tr("Sheet"); }
-  QString help() const override { return tr("What the bytes of a device mean: its sheet, and what it makes of the traffic"); }
+  QString help() const override
+  {
+    return tr("What the bytes of a device mean: its sheet, and what it makes of the traffic");
+  }
   QString key() const override { return QStringLiteral("sheet"); }
   QWidget* controls() override { return m_controls; }
   QWidget& keyboard() override;

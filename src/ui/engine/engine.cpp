@@ -299,8 +299,8 @@ void Engine::changeBus(Entry& entry, const Bus& changed)
     group(entry);
 }
 
-/// What was decoded has another number format, or other sheets: what is one transaction may follow from that, and what it
-/// says does.
+/// What was decoded has another number format, or other sheets: what is one transaction may follow from that, and what
+/// it says does.
 void Engine::group(Entry& entry)
 {
   entry.view.decoding = true;

@@ -165,7 +165,7 @@ void LedgerPainter::paintSentence(QRect cell, const LedgerRows::Line& line, cons
     x += paintOurs(QRect(x, cell.top(), end - x, cell.height()));
   for (const SentencePart& part : line.sentence.parts) {
     m_p.setFont(part.tone != Tone::Address && part.tone != Tone::Payload ? theme().words(12, part.tone == Tone::Fault)
-                                                                     : theme().data(12));
+                                                                         : theme().data(12));
     const QString all = toQString(part.text);
     const QString text = m_p.fontMetrics().elidedText(all, Qt::ElideRight, end - x);
     m_p.setPen(theme().toneColour(part.tone));
@@ -222,9 +222,7 @@ void LedgerPainter::paintNotes(QRect room, const QStringList& notes)
 void LedgerPainter::paintDetail(QRect cell, const LedgerRows::Line& line)
 {
   const Palette& c = theme().colours();
-  const QColor colour = line.fault            ? c.fault
-                        : line.detail.isValue ? c.device
-                                              : theme().roleColour(line.detail.role);
+  const QColor colour = line.fault ? c.fault : line.detail.isValue ? c.device : theme().roleColour(line.detail.role);
   m_p.fillRect(QRect(cell.left(), cell.top() + px(3), px(2), cell.height() - px(6)), colour);
   const int value = cell.left() + px(92);
   text({cell.left() + px(10), cell.top(), px(80), cell.height()}, toQString(line.detail.name), false, c.muted);

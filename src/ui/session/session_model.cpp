@@ -105,8 +105,9 @@ void SessionModel::changeBus(BusId id, const Bus& bus)
 void SessionModel::setSheets(BusId id, const SheetTexts& sheets, const QString& gesture)
 {
   if (const SessionBus* const bus = m_value.find(id))
-    edit(tr("change devices of %1").arg(toQString(bus->bus.name)),
-         [&](Session& session) { bexto::setSheets(session, id, sheets); }, gesture);
+    edit(
+        tr("change devices of %1").arg(toQString(bus->bus.name)),
+        [&](Session& session) { bexto::setSheets(session, id, sheets); }, gesture);
 }
 
 void SessionModel::removeBus(BusId id)

@@ -36,7 +36,8 @@ SheetLibrary::SheetLibrary(SessionModel& session, Engine& engine, QObject* paren
 
 const FoundSheet* SheetLibrary::find(const std::string& name) const
 {
-  const auto found = std::find_if(m_found.begin(), m_found.end(), [&](const FoundSheet& f) { return f.text.name == name; });
+  const auto found =
+      std::find_if(m_found.begin(), m_found.end(), [&](const FoundSheet& f) { return f.text.name == name; });
   return found == m_found.end() ? nullptr : &*found;
 }
 
@@ -51,13 +52,16 @@ void SheetLibrary::look()
   const std::vector<FoundSheet> before = std::exchange(m_found, findSheets(foldersOf(m_engine)));
   watch();
   for (const FoundSheet& now : m_found) {
-    const auto was = std::find_if(before.begin(), before.end(), [&](const FoundSheet& f) { return f.path == now.path; });
+    const auto was =
+        std::find_if(before.begin(), before.end(), [&](const FoundSheet& f) { return f.path == now.path; });
     // A session's own copy may be older than the file: only what is written now is taken over.
     if (was == before.end() || was->text == now.text || !now.read.sheet)
       continue;
     for (const SessionBus& bus : std::vector<SessionBus>(m_session.value().buses)) {
       const auto& used = bus.bus.sheets.list();
-      const bool uses = std::any_of(used.begin(), used.end(), [&](const SheetText& s) { return s.name == now.text.name && s.text != now.text.text; });
+      const bool uses = std::any_of(used.begin(), used.end(), [&](const SheetText& s) {
+        return s.name == now.text.name && s.text != now.text.text;
+      });
       if (uses)
         m_session.amend(bus.id, [&now](SessionBus& entry) { attachSheet(entry.bus, now.text); });
     }
@@ -92,7 +96,8 @@ std::vector<SheetLibrary::Offer> SheetLibrary::offersFor(BusId bus) const
     return offers;
   const auto& used = view->wanted.sheets.list();
   for (const FoundSheet& found : m_found) {
-    const bool isUsed = std::any_of(used.begin(), used.end(), [&](const SheetText& s) { return s.name == found.text.name; });
+    const bool isUsed =
+        std::any_of(used.begin(), used.end(), [&](const SheetText& s) { return s.name == found.text.name; });
     if (isUsed || !found.read.sheet)
       continue;
     std::uint64_t fits = 0;

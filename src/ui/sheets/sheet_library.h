@@ -24,8 +24,8 @@ class SheetLibrary : public QObject {
   const std::vector<FoundSheet>& found() const { return m_found; }
   /// By its file's name; nullptr when no folder has it.
   const FoundSheet* find(const std::string& name) const;
-  /// Those that a bus could use and does not, with how often they would have something to say, the most first. Looks at the
-  /// begin of the traffic only.
+  /// Those that a bus could use and does not, with how often they would have something to say, the most first. Looks at
+  /// the begin of the traffic only.
   struct Offer {
     const FoundSheet* sheet = nullptr;
     std::uint64_t fits = 0;
