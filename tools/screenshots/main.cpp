@@ -14,13 +14,15 @@
 #include <fstream>
 
 #include "bench_shots.h"
-#include "core/decode/bus_spec.h"
 #include "core/store/session_recorder.h"
 #include "core/store/session_store.h"
+#include "demo_buses.h"
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
-#include "ui/command/command_box.h"
+#include "ui/devices/devices_page.h"
+#include "ui/devices/sheet_edit.h"
+#include "ui/devices/sheet_page.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
@@ -102,12 +104,37 @@ bool takeLists(MainWindow& window, const QDir& folder)
   good = good && take(window, folder, "markers.png");
   ledgers.closePane(1);
   window.session().clearMarkers();
-  window.commandBox().open();
-  settle();
-  window.commandBox().setText(QStringLiteral("ne"));
-  Q_EMIT window.commandBox().textEdited(QStringLiteral("ne"));
-  good = good && take(window, folder, "command-box.png");
   window.ledger().setFocus();
+  return good;
+}
+
+/// What the port expander last said, with what changed since a marker; a sheet with a mistake.
+bool takeDevices(MainWindow& window, const QDir& folder)
+{
+  using namespace std::chrono_literals;
+  window.session().addMarker(3300ms);
+  window.lower().show(window.devices());
+  selectAt(window, 3500ms);
+  // The next that speaks of its outputs.
+  const auto& lines = window.engine().bus(0).streams[0].transactions;
+  for (std::uint64_t i = lines.firstFrom(3500ms); i < lines.size(); ++i) {
+    const auto told = lines.meaning()->told(window.engine().bus(0).shown, lines.frames(), lines.framesOf(i));
+    if (told.empty() || told.back().subject != "outputs")
+      continue;
+    selectAt(window, lines.timeOf(i).end - 1us);
+    break;
+  }
+  settle(400);
+  bool good = take(window, folder, "devices.png");
+  window.session().clearMarkers();
+  window.sheet().edit(window.engine().bus(0).id, QStringLiteral("LT-20.yaml"));
+  window.lower().show(window.sheet());
+  QString text = window.sheet().text().toPlainText();
+  text.replace(QStringLiteral("access: read\n    values"), QStringLiteral("acces: read\n    values"));
+  window.sheet().text().setPlainText(text);
+  settle(800);
+  good = good && take(window, folder, "sheet.png");
+  window.lower().show(window.ledgers());
   return good;
 }
 
@@ -118,8 +145,8 @@ bool takeSegments(const QDir& folder)
   const QTemporaryDir place;
   const QString path = place.filePath(QStringLiteral("gate-2-stalls.bexto"));
   bexto::SessionFile file;
-  for (const std::string& spec : bexto::rig::lockCycleBuses())
-    bexto::addBus(file.session, *bexto::parseBusSpec(spec));
+  for (const bexto::Bus& bus : demoBuses())
+    bexto::addBus(file.session, bus);
   const std::array<const char*, 3> begins{"2031-03-17T06:12:08Z", "2031-03-17T06:31:40Z", "2031-03-17T07:02:15Z"};
   for (std::uint32_t i = 0; i < begins.size(); ++i) {
     auto capture = std::make_shared<bexto::Capture>(bexto::rig::simulateLockCycle(1187 + i).capture);
@@ -269,8 +296,8 @@ int main(int argc, char** argv)
   MainWindow window(workspace);
   window.resize(1280, 800);
   window.show();
-  for (const std::string& spec : bexto::rig::lockCycleBuses())
-    window.session().addBus(*bexto::parseBusSpec(spec));
+  for (const bexto::Bus& bus : demoBuses())
+    window.session().addBus(bus);
   window.openCapture(QString::fromLocal8Bit(argv[1]));
   waitForWork(window);
   selectAt(window, 1209us);
@@ -317,7 +344,7 @@ int main(int argc, char** argv)
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
 
-  good = good && takeLists(window, folder);
+  good = good && takeLists(window, folder) && takeDevices(window, folder);
   good = good && takeSegments(folder) && takeRowsOfText(folder);
   good = good && takeBench(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);

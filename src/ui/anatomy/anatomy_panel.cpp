@@ -70,6 +70,10 @@ void FieldTable::paintEvent(QPaintEvent* event)
   const Palette& c = theme().colours();
   QPainter p(this);
   const QFontMetrics data(theme().data(12));
+  const QFontMetrics words(theme().words(12));
+  int nameWidth = px(70);
+  for (const Row& row : m_rows)
+    nameWidth = std::max(nameWidth, std::min(px(112), words.horizontalAdvance(toQString(row.detail.name)) + px(16)));
   int valueWidth = px(44);
   for (const Row& row : m_rows)
     valueWidth = std::max(valueWidth, std::min(px(120), data.horizontalAdvance(toQString(row.detail.value)) + px(12)));
@@ -91,10 +95,11 @@ void FieldTable::paintEvent(QPaintEvent* event)
     p.fillRect(QRect(0, rect.top() + px(3), px(2), px(kRowHeight - 6)), colour);
     p.setFont(theme().words(12));
     p.setPen(c.muted);
-    p.drawText(rect.adjusted(px(8), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, toQString(row.detail.name));
+    p.drawText(rect.adjusted(px(8), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+               words.elidedText(toQString(row.detail.name), Qt::ElideRight, nameWidth - px(12)));
     p.setFont(theme().data(12));
     p.setPen(colour);
-    p.drawText(QRect(px(78), rect.top(), valueWidth, px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
+    p.drawText(QRect(nameWidth, rect.top(), valueWidth, px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(toQString(row.detail.value), Qt::ElideRight, valueWidth - px(4)));
     p.setFont(theme().data(10));
     p.setPen(c.muted);
@@ -102,7 +107,7 @@ void FieldTable::paintEvent(QPaintEvent* event)
     p.drawText(rect.adjusted(0, 0, -px(4), 0), Qt::AlignRight | Qt::AlignVCenter, row.when);
     p.setFont(theme().words(11));
     p.setPen(row.detail.wrong ? c.fault : c.ink);
-    const int left = px(78) + valueWidth;
+    const int left = nameWidth + valueWidth;
     p.drawText(
         QRect(left, rect.top(), width() - left - whenWidth - px(10), px(kRowHeight)), Qt::AlignLeft | Qt::AlignVCenter,
         p.fontMetrics().elidedText(toQString(row.detail.meaning), Qt::ElideRight, width() - left - whenWidth - px(10)));

@@ -270,14 +270,13 @@ void SheetPage::understand()
         true);
     return;
   }
-  // As the bus would read with it: in place of the one of its name.
+  // As the bus would read with it alone.
   Bus tried = view->shown;
-  attachSheet(tried, {m_open->name, text});
+  tried.sheets = SheetTexts({{m_open->name, text}});
   std::vector<FrameIndex> streams;
   for (const StreamView& stream : view->streams)
     streams.push_back(stream.transactions.frames());
-  const std::string device = read.sheet->device;
-  m_job->start([this, tried, streams, device](JobRun& run) {
+  m_job->start([this, tried, streams](JobRun& run) {
     QStringList found;
     std::uint64_t count = 0;
     std::uint64_t wrong = 0;
