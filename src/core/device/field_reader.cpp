@@ -254,7 +254,8 @@ void FieldReader::readWhen(const YamlPart& part, SheetField& field)
     m_problems.add(part, say("'when' names one other value and what it has to be"), say("write when: {kind: 2}"));
     return;
   }
-  const auto& [name, value] = part.entries.front();
+  const YamlPart& name = part.entries.front().key;
+  const YamlPart& value = part.entries.front().value;
   const auto other =
       std::find_if(m_before.begin(), m_before.end(), [&](const SheetField& f) { return f.name == name.text; });
   if (other == m_before.end()) {

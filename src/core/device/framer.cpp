@@ -10,7 +10,7 @@ namespace {
 class Framer {
  public:
   Framer(const SheetFraming& framing, const TalkReader& talk, const FrameIndex& frames, std::uint64_t from)
-      : m_framing(framing), m_frames(frames), m_from(from)
+      : m_framing(framing), m_from(from)
   {
     // The row of bytes once; a character that says nothing (a break) ends whatever goes on.
     const auto count = static_cast<std::size_t>(frames.size() - from);
@@ -121,7 +121,6 @@ class Framer {
   }
 
   const SheetFraming& m_framing;
-  const FrameIndex& m_frames;
   std::uint64_t m_from;
   std::vector<std::int16_t> m_bytes;
   std::vector<std::int64_t> m_begin;

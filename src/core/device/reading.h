@@ -94,7 +94,6 @@ class UnitTeller {
   void addFaults(Told& told, const UnitRow& row) const;
 
   const Reading& m_reading;
-  const Bus& m_bus;
   const FrameIndex& m_frames;
   /// A frame; the quickest when those asked for are near one another.
   Frame frameAt(std::uint64_t number) const

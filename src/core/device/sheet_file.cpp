@@ -69,6 +69,7 @@ Result<void> attachSheets(const std::vector<SheetOnBus>& sheets, std::vector<Bus
     const auto bus = std::find_if(buses.begin(), buses.end(), [&](const Bus& b) { return b.name == one.bus; });
     if (bus == buses.end()) {
       std::vector<std::string> names;
+      names.reserve(buses.size());
       for (const Bus& b : buses)
         names.push_back(b.name);
       const std::string near = nearest(one.bus, names);

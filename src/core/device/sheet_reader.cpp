@@ -594,6 +594,7 @@ class Reader {
       return;
     }
     std::vector<std::string> known;
+    known.reserve(fields.size());
     for (const SheetField& f : fields)
       known.push_back(f.name);
     for (const std::string& name : *names) {

@@ -44,7 +44,7 @@ void take(std::vector<ToldValue>& all, std::vector<ToldValue> more)
 }  // namespace
 
 UnitTeller::UnitTeller(const Reading& reading, const Bus& bus, const FrameIndex& frames)
-    : m_reading(reading), m_bus(bus), m_frames(frames), m_talk(bus.protocol().talkReader(bus))
+    : m_reading(reading), m_frames(frames), m_talk(bus.protocol().talkReader(bus))
 {
 }
 

@@ -64,7 +64,7 @@ class Copier {
           auto value = copy(entry.second, depth + 1);
           if (!value)
             return value;
-          part.entries.emplace_back(std::move(*key), std::move(*value));
+          part.entries.push_back({std::move(*key), std::move(*value)});
         }
         break;
       case YAML::NodeType::Null:

@@ -3,7 +3,6 @@
 #include <memory>
 #include <string>
 #include <string_view>
-#include <utility>
 #include <vector>
 
 #include "core/base/result.h"
@@ -21,6 +20,8 @@ struct SheetProblem {
   bool operator==(const SheetProblem&) const = default;
 };
 
+struct YamlEntry;
+
 /// A part of a YAML document (YAML 1.2.2, chapter 3.2.1) with its place in the text. A plain value. Aliases are written
 /// out; what is no tree is refused.
 struct YamlPart {
@@ -28,13 +29,19 @@ struct YamlPart {
   Kind kind = Kind::Nothing;
   int line = 0;  ///< from 1
   int column = 0;
-  std::string text;                                    ///< of a Scalar
-  bool quoted = false;                                 ///< a Scalar that is a text whatever it looks like
-  std::vector<YamlPart> items;                         ///< of a List
-  std::vector<std::pair<YamlPart, YamlPart>> entries;  ///< of a Map; keys are Scalars, each once
+  std::string text;                ///< of a Scalar
+  bool quoted = false;             ///< a Scalar that is a text whatever it looks like
+  std::vector<YamlPart> items;     ///< of a List
+  std::vector<YamlEntry> entries;  ///< of a Map; keys are Scalars, each once
 
   /// nullptr when there is none.
   const YamlPart* find(std::string_view key) const;
+};
+
+/// A key of a map and what stands behind it.
+struct YamlEntry {
+  YamlPart key;
+  YamlPart value;
 };
 
 /// Errors: what cannot be read, first come; `parts` and depth have limits, so that no document takes the program down.

@@ -2,6 +2,7 @@
 // item, two bytes, and only the rest look into their frame.
 // Tested by tests/core/device_query_test.cpp.
 #include <algorithm>
+#include <cmath>
 
 #include "core/decode/protocol.h"
 #include "core/decode/transactions.h"
