@@ -178,3 +178,15 @@ TEST(DeviceQuery, OnAStreamOfMessagesALineIsAMessage)
   EXPECT_EQ(asked(t, "message:level"), (Lines{0, 2}));
   EXPECT_EQ(asked(t, "h>4 text:level"), (Lines{2}));
 }
+
+TEST(DeviceQuery, LinesAndMessagesWithBytesCanBeMixed)
+{
+  DeviceTraffic t("uart");
+  t.describe(
+      "sheet: 1\ndevice: c\nbus: uart\nframing: {end: \"\\n\"}\nmessages:\n"
+      "  level: {line: \"level {h} m\", fields: {h: {unit: m}}}\n  raw: {match: {byte: 0, value: 0x3E}, fields: {code: "
+      "{byte: 1}}}\n");
+  t.say("level 3.5 m\n>A\n");
+  EXPECT_EQ(asked(t, "code:65"), (Lines{1}));
+  EXPECT_THAT(t.sentences(), ElementsAre("c level 3.5 m", "c raw: code = 65"));
+}

@@ -120,14 +120,14 @@ TEST_F(Devices, ACardOffersWhatFitsAndUsesIt)
   openSettings(0);
   ASSERT_NE(rowsOf(0), nullptr);
   EXPECT_EQ(rowsOf(0)->lines().size(), 1);
-  EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20 fits "_s));
+  EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20, heard "_s));
   QTest::mouseClick(button(rowsOf(0), u"Use"_s), Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));
   EXPECT_EQ(rowsOf(0)->lines(), QStringList{u"LT-20"_s});
   EXPECT_EQ(sentence(0, 0), u"LT-20 level = 95.899 m (ok)"_s);
   QTest::mouseClick(button(rowsOf(0), u"×"_s), Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() == nullptr; }));
-  EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20 fits "_s));
+  EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20, heard "_s));
 }
 
 TEST_F(Devices, AFileThatChangesIsReadAgainInPlace)
@@ -300,4 +300,28 @@ TEST_F(Devices, ANewLineGoesOnWhereTheOneBeforeBegan)
   QTest::keyClick(&page.text(), Qt::Key_Return);
   QTest::keyClicks(&page.text(), u"hex: yes"_s);
   EXPECT_EQ(page.text().toPlainText(), u"registers:\n  a:\n    at: 1\n    hex: yes"_s);
+}
+
+TEST_F(Devices, AMemoryIsShownByteByByte)
+{
+  openDemo();
+  useSheet(0, "EM-4.yaml");
+  QTest::keyClick(&window(), Qt::Key_3);
+  ui::DevicesPage& page = window().devices();
+  ASSERT_TRUE(waitFor([&] { return page.history().rowCount() > 10; }));
+  ASSERT_TRUE(page.memory().isVisible());
+  EXPECT_EQ(page.memoryRows().rowCount(), 256);
+  focus().setCursor(Picoseconds{std::chrono::milliseconds{200}});
+  const QModelIndex first = page.memoryRows().index(0x24, ui::MemoryModel::Bytes);
+  EXPECT_EQ(first.data().toString(), u"53 73 FE 05 0C 13 1A 21 28 2F 36 3D 44 4B 52 59"_s);
+  EXPECT_EQ(first.data(ui::MemoryModel::kHow).toString(), QString(16, u'w'));
+  EXPECT_EQ(page.memoryRows().index(0x25, ui::MemoryModel::Bytes).data(ui::MemoryModel::kHow).toString(),
+            QString(16, u' '))
+      << "that page is written later";
+  EXPECT_EQ(page.memoryRows().index(0x24, ui::MemoryModel::Address).data().toString(), u"0240"_s);
+  EXPECT_EQ(page.history().index(0, ui::AccessModel::Value).data().toString().left(18), u"write to 0x0240: 5"_s);
+  focus().setCursor({});
+  QTest::mouseClick(page.accesses().viewport(), Qt::LeftButton, {},
+                    page.accesses().visualRect(page.history().index(1, 0)).center());
+  EXPECT_EQ(focus().selection().frame, page.history().frameAt(1));
 }

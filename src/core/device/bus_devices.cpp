@@ -29,6 +29,12 @@ bool anyUnsound(const std::vector<SheetField>& fields)
 
 }  // namespace
 
+bool isText(const Sheet& sheet)
+{
+  return std::any_of(sheet.messages.begin(), sheet.messages.end(),
+                     [](const SheetMessage& m) { return !m.line_of_text.empty(); });
+}
+
 std::string whyNotOn(const Sheet& sheet, const Protocol& protocol)
 {
   return sheet.protocol == protocol.name() ? std::string() : say("it is for a bus of {}", sheet.protocol);
@@ -216,19 +222,21 @@ std::shared_ptr<const Describer> describerOf(const Bus& bus)
 {
   if (bus.sheets.empty() || !bus.valid())
     return nullptr;
+  // The last few, also those that describe nothing: a bus is asked for at every step of a live capture.
+  constexpr std::size_t kMost = 32;
   static std::mutex access;
-  static std::vector<std::weak_ptr<const BusDevices>> known;
+  static std::vector<std::shared_ptr<const BusDevices>> known;
   const std::lock_guard lock(access);
-  std::erase_if(known, [](const auto& each) { return each.expired(); });
-  for (const auto& each : known) {
-    if (const auto devices = each.lock(); devices && devices->isOf(bus.protocol(), bus.sheets))
-      return devices->sheets().empty() ? nullptr : devices;
+  auto found = std::find_if(known.begin(), known.end(),
+                            [&](const auto& each) { return each->isOf(bus.protocol(), bus.sheets); });
+  if (found == known.end()) {
+    if (known.size() == kMost)
+      known.erase(known.begin());
+    found = known.insert(known.end(), std::make_shared<const BusDevices>(bus.protocol(), bus.sheets));
   }
-  const auto made = std::make_shared<const BusDevices>(bus.protocol(), bus.sheets);
-  if (made->sheets().empty())
-    return nullptr;
-  known.push_back(made);
-  return made;
+  std::rotate(found, found + 1, known.end());  // the last used is the last to go
+  const std::shared_ptr<const BusDevices>& devices = known.back();
+  return devices->sheets().empty() ? nullptr : devices;
 }
 
 std::shared_ptr<const Meaning> BusDevices::read(const Bus& bus, const FrameIndex& frames,

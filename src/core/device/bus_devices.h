@@ -139,6 +139,9 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   std::vector<std::string> m_subjects;
 };
 
+/// Its messages are lines of text: one that no template fits is just another line.
+bool isText(const Sheet& sheet);
+
 /// Why a sheet cannot be used on a bus of that protocol, though it has no mistakes; empty: it can.
 std::string whyNotOn(const Sheet& sheet, const Protocol& protocol);
 

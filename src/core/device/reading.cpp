@@ -41,7 +41,7 @@ std::size_t bytesNeeded(const std::vector<SheetField>& fields)
 /// Makes the rows of a reading.
 class ReadingPass {
  public:
-  ReadingPass(Reading& reading, const Bus& bus, const TalkReader& talk)
+  ReadingPass(Reading& reading, const TalkReader& talk)
       : m_reading(reading), m_devices(*reading.m_devices), m_talk(talk)
   {
     m_reading.m_states.resize(m_devices.sheets().size());
@@ -51,7 +51,6 @@ class ReadingPass {
       m_needed.push_back(item.kind == BusDevices::Item::Kind::Message ? bytesNeeded(sheet.messages[item.number].fields)
                                                                       : 0);
     }
-    static_cast<void>(bus);
   }
 
   void frames(const FrameIndex& frames)
@@ -375,15 +374,6 @@ class ReadingPass {
     return row;
   }
 
- public:
-  /// Messages are lines of text: one that no template fits is just another line.
-  static bool isText(const Sheet& sheet)
-  {
-    return std::any_of(sheet.messages.begin(), sheet.messages.end(),
-                       [](const SheetMessage& m) { return !m.line_of_text.empty(); });
-  }
-
- private:
   // ---- Values.
 
   static void checkFields(const std::vector<SheetField>& fields, const FieldBytes& bytes, UnitRow& row)
@@ -439,7 +429,7 @@ std::shared_ptr<const Reading> Reading::make(std::shared_ptr<const BusDevices> d
   if (known != nullptr)
     reading->goOnFrom(*known);
   reading->m_devices = std::move(devices);
-  ReadingPass pass(*reading, bus, *talk);
+  ReadingPass pass(*reading, *talk);
   const Sheet& first = reading->m_devices->sheet(0);
   if (reading->m_devices->style() == TalkStyle::Characters)
     pass.characters(frames, *first.framing, known);

@@ -79,6 +79,8 @@ class UnitTeller {
   }
   /// How many bytes an access moved into or out of the space.
   std::size_t movedBytes(std::uint64_t unit) const;
+  /// Those bytes.
+  std::vector<std::uint8_t> movedCopy(std::uint64_t unit) const;
   /// A number of the unit by its field; nothing when it is not there. `reg` is the register of an access.
   std::optional<double> number(std::uint64_t unit, const SheetField& field, const SheetRegister* reg,
                                std::vector<std::uint8_t>& buffer) const;

@@ -210,6 +210,12 @@ class Reader {
     if (map.has("fields")) {
       if (const YamlPart* const part = map.get("fields"))
         r.fields = fields.fieldsOf(*part);
+      if (r.fields.empty())
+        m_problems.add(key, say("'{}' has no value in it", r.name),
+                       say("add one below fields:, or leave fields: away"));
+      if (r.bytes > 8)
+        m_problems.add(key, say("'{}' has values and more than 8 bytes", r.name),
+                       say("make several registers of it, or leave fields: away"));
       for (const char* one : FieldReader::kKeys)
         map.refuse(one, say("it goes to the field that it is of, below fields:"));
       std::uint64_t used = 0;

@@ -69,9 +69,7 @@ std::optional<Told> UnitTeller::told(std::uint64_t unit) const
   Told told;
   if (devices.style() == TalkStyle::Characters) {
     told = messageTold(unit, row,
-                       messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit),
-                                    std::any_of(sheet.messages.begin(), sheet.messages.end(),
-                                                [](const SheetMessage& m) { return !m.line_of_text.empty(); })));
+                       messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit), isText(sheet)));
   } else {
     const Frame frame = frameAt(unit);
     const Talk talk = talkOf(row, frame);
@@ -276,8 +274,7 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
   Told told;
   told.device = sheet.device;
   const bool characters = devices.style() == TalkStyle::Characters;
-  const bool text = characters && std::any_of(sheet.messages.begin(), sheet.messages.end(),
-                                              [](const SheetMessage& m) { return !m.line_of_text.empty(); });
+  const bool text = characters && isText(sheet);
   if (sheet.station) {
     if (const auto station = bitsAt(*sheet.station, bytes)) {
       SheetField named;
@@ -302,7 +299,7 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
     return told;
   }
   const std::uint64_t first = m_reading.framesOf(unit).first;
-  if (text)
+  if (!message.line_of_text.empty())
     matchLine(message.line_of_text, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, message.fields,
               &told.values);
   else
@@ -314,7 +311,7 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
   }
   if (!message.text.empty()) {
     told.text = filledIn(message.text, told.values);
-  } else if (text) {
+  } else if (!message.line_of_text.empty()) {
     told.text = std::string(bytes.begin(), bytes.end());
   } else {
     const bool single = told.values.size() == 1 && told.values.front().name == message.name;
@@ -395,6 +392,15 @@ std::span<const std::uint8_t> UnitTeller::moved(const UnitRow& row, const Talk& 
   return all.subspan(std::min(first, all.size()));
 }
 
+std::vector<std::uint8_t> UnitTeller::movedCopy(std::uint64_t unit) const
+{
+  const UnitRow& row = m_reading.rows().at(unit);
+  const Frame frame = frameAt(unit);
+  bool writes = false;
+  const std::span<const std::uint8_t> bytes = moved(row, talkOf(row, frame), writes);
+  return {bytes.begin(), bytes.end()};
+}
+
 std::size_t UnitTeller::movedBytes(std::uint64_t unit) const
 {
   const UnitRow& row = m_reading.rows().at(unit);
@@ -412,7 +418,7 @@ std::optional<double> UnitTeller::number(std::uint64_t unit, const SheetField& f
   const Sheet& sheet = devices.sheet(item.sheet);
   if (devices.style() == TalkStyle::Characters) {
     const SheetMessage& message = sheet.messages[item.number];
-    buffer = messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit), !message.line_of_text.empty());
+    buffer = messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit), isText(sheet));
     if (!message.line_of_text.empty()) {
       std::vector<ToldValue> values;
       matchLine(message.line_of_text, {reinterpret_cast<const char*>(buffer.data()), buffer.size()}, message.fields,

@@ -74,7 +74,7 @@ class Test final : public MeaningTest {
           block = rows.blockOf(unit).data();
         }
         const std::uint16_t item = block[unit - begin].item;
-        if (item < m_may.size() && m_may[item] != 0 && holds(teller, transactions, unit))
+        if (item < m_may.size() && m_may[item] != 0 && holds(teller, unit))
           out.push_back(line);
       }
       return;
@@ -83,7 +83,7 @@ class Test final : public MeaningTest {
       const FrameRange range = transactions.framesOf(first + line);
       for (std::uint64_t unit = m_reading.firsts() ? m_reading.unitOf(range.first) : range.first;
            unit < rows.size() && m_reading.framesOf(unit).first < range.end; ++unit) {
-        if (holds(teller, transactions, unit)) {
+        if (holds(teller, unit)) {
           out.push_back(line);
           break;
         }
@@ -205,7 +205,7 @@ class Test final : public MeaningTest {
     return static_cast<double>(bits) * field.scale + field.offset;
   }
 
-  bool holds(const UnitTeller& teller, const Transactions& transactions, std::uint64_t unit)
+  bool holds(const UnitTeller& teller, std::uint64_t unit)
   {
     const UnitRow& row = m_reading.rows().at(unit);
     if (row.item == UnitRow::kNone)
@@ -245,7 +245,6 @@ class Test final : public MeaningTest {
                       [&](const ValueName& w) { return raw >= w.low && raw <= w.high; }))
         return true;
     }
-    static_cast<void>(transactions);
     return false;
   }
 

@@ -116,7 +116,7 @@ void DeviceRows::rebuild()
     const QString name = nameOf(offer.sheet->text, offer.sheet->read);
     auto* add = makeButton(tr("Use"), tr("Read %1 by its sheet").arg(name));
     connect(add, &QToolButton::clicked, this, [this, text = offer.sheet->text] { use(text); });
-    row(tr("%1 fits %2 ×").arg(name, toQString(countText(offer.fits))), Ink::Muted, {add});
+    row(tr("%1, heard %2 ×").arg(name, toQString(countText(offer.fits))), Ink::Muted, {add});
   }
   if (!m_trouble.isEmpty())
     say(QStringLiteral("▲ ") + m_trouble, Ink::Fault);

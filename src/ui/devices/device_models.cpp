@@ -85,9 +85,19 @@ void AccessModel::show(const DeviceHistory& history, std::size_t subject, std::o
 {
   beginResetModel();
   m_history = history;
+  m_memory = {};
+  m_units = history.unitsOf(subject);
   m_subject = subject;
   m_field = field;
-  m_count = static_cast<int>(std::min<std::uint64_t>(history.unitsOf(subject).size(), 1'000'000'000));
+  endResetModel();
+}
+
+void AccessModel::show(const MemoryTrace& memory)
+{
+  beginResetModel();
+  m_history = {};
+  m_memory = memory;
+  m_units = memory.units();
   endResetModel();
 }
 
@@ -95,42 +105,35 @@ void AccessModel::clear()
 {
   beginResetModel();
   m_history = {};
-  m_count = 0;
+  m_memory = {};
+  m_units = {};
   endResetModel();
-}
-
-std::uint64_t AccessModel::unitAt(int row) const
-{
-  return m_history.unitsOf(m_subject).at(static_cast<std::uint64_t>(row));
 }
 
 int AccessModel::rowAt(Picoseconds t) const
 {
-  if (m_count == 0)
-    return -1;
-  const auto unit = m_history.lastAt(m_subject, t);
-  return unit ? static_cast<int>(m_history.unitsOf(m_subject).countBelow(*unit)) : -1;
+  int low = 0;
+  int high = rowCount();
+  while (low < high) {
+    const int middle = low + (high - low) / 2;
+    if (frames().frame(reading().framesOf(unitAt(middle)).end - 1).time.end <= t)
+      low = middle + 1;
+    else
+      high = middle;
+  }
+  return low - 1;
 }
 
 int AccessModel::rowCount(const QModelIndex& parent) const
 {
-  return parent.isValid() ? 0 : m_count;
+  return parent.isValid() ? 0 : static_cast<int>(std::min<std::uint64_t>(m_units.size(), 1'000'000'000));
 }
 
-QVariant AccessModel::data(const QModelIndex& index, int role) const
+QString AccessModel::textOf(std::uint64_t unit) const
 {
-  if (role == Qt::FontRole)
-    return theme().data(12);
-  if (role == Qt::ForegroundRole)
-    return index.column() == Time ? theme().colours().muted : theme().colours().device;
-  if (role != Qt::DisplayRole)
-    return {};
-  const DeviceHistory::Said said = m_history.saidIn(m_subject, unitAt(index.row()));
-  if (index.column() == Time) {
-    const FrameRange range = m_history.reading().framesOf(said.unit);
-    return toQString(momentText(m_history.transactions().frames().frame(range.first).time.begin, 6)) +
-           QStringLiteral(" s");
-  }
+  if (!m_memory.empty())
+    return toQString(m_memory.textOf(unit));
+  const DeviceHistory::Said said = m_history.saidIn(m_subject, unit);
   QString text;
   for (const ToldValue& value : said.values) {
     if (m_field && m_history.fieldsOf(m_subject)[*m_field].name != value.name)
@@ -143,11 +146,78 @@ QVariant AccessModel::data(const QModelIndex& index, int role) const
   return (said.written ? tr("set ") : QString()) + text;
 }
 
+QVariant AccessModel::data(const QModelIndex& index, int role) const
+{
+  if (role == Qt::FontRole)
+    return theme().data(12);
+  if (role == Qt::ForegroundRole)
+    return index.column() == Time ? theme().colours().muted : theme().colours().device;
+  if (role != Qt::DisplayRole)
+    return {};
+  if (index.column() == Time)
+    return toQString(momentText(frames().frame(frameAt(index.row())).time.begin, 6)) + QStringLiteral(" s");
+  return textOf(unitAt(index.row()));
+}
+
 QVariant AccessModel::headerData(int section, Qt::Orientation orientation, int role) const
 {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole)
     return {};
   return section == Time ? tr("When") : tr("What was said");
+}
+
+void MemoryModel::show(const MemoryTrace& memory, MemoryState state)
+{
+  const bool same = memory.size() == m_memory.size();
+  if (!same)
+    beginResetModel();
+  m_memory = memory;
+  m_state = std::move(state);
+  if (!same)
+    endResetModel();
+  else if (rowCount() > 0)
+    Q_EMIT dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+}
+
+int MemoryModel::rowCount(const QModelIndex& parent) const
+{
+  // A view cannot scroll over more than that.
+  constexpr std::uint64_t kMost = 80'000'000;
+  return parent.isValid() ? 0 : static_cast<int>(std::min<std::uint64_t>((m_memory.size() + kWrap - 1) / kWrap, kMost));
+}
+
+QVariant MemoryModel::data(const QModelIndex& index, int role) const
+{
+  const Palette& c = theme().colours();
+  if (role == Qt::FontRole)
+    return theme().data(12);
+  if (role == Qt::ForegroundRole)
+    return index.column() == Address ? c.muted : c.device;
+  if (role != Qt::DisplayRole && role != kHow)
+    return {};
+  const auto address = static_cast<std::uint32_t>(index.row()) * kWrap;
+  if (index.column() == Address)
+    return QStringLiteral("%1").arg(address, m_memory.size() > 0x10000 ? 6 : 4, 16, QLatin1Char('0')).toUpper();
+  QString text;
+  for (const MemoryByte& byte : m_memory.bytesOf(m_state, address, kWrap)) {
+    const QChar letter = byte.value >= 0x20 && byte.value < 0x7f ? QChar(char16_t{byte.value}) : QChar(0xb7);
+    if (role == kHow)
+      text += !byte.seen ? QLatin1Char(' ') : byte.written ? QLatin1Char('w') : QLatin1Char('r');
+    else if (index.column() == Letters)
+      text += byte.seen ? letter : QLatin1Char(' ');
+    else
+      text +=
+          (text.isEmpty() ? QString() : QStringLiteral(" ")) +
+          (byte.seen ? QStringLiteral("%1").arg(byte.value, 2, 16, QLatin1Char('0')).toUpper() : QStringLiteral("··"));
+  }
+  return text;
+}
+
+QVariant MemoryModel::headerData(int section, Qt::Orientation orientation, int role) const
+{
+  if (orientation != Qt::Horizontal || role != Qt::DisplayRole)
+    return {};
+  return section == Address ? tr("Address") : section == Bytes ? tr("Last read or written") : tr("Letters");
 }
 
 }  // namespace bexto::ui

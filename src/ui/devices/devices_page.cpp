@@ -26,6 +26,20 @@ namespace {
 class RoomyRow : public QStyledItemDelegate {
  public:
   using QStyledItemDelegate::QStyledItemDelegate;
+  /// Two digits a byte: what was written stands out from what was only read, and both from what nobody saw.
+  static void paintBytes(QPainter& p, QRect room, const QString& text, const QString& how)
+  {
+    const Palette& c = theme().colours();
+    const int step = p.fontMetrics().horizontalAdvance(QLatin1Char('0')) * 3;
+    for (qsizetype i = 0; i < how.size(); ++i) {
+      const bool written = how[i] == QLatin1Char('w');
+      const QRect byte(room.left() + static_cast<int>(i) * step, room.top(), step, room.height());
+      if (written)
+        p.fillRect(byte.adjusted(-px(2), px(4), -px(3), -px(4)), tint(c.device, 12));
+      p.setPen(how[i] == QLatin1Char(' ') ? c.rule : c.device);
+      p.drawText(byte, Qt::AlignLeft | Qt::AlignVCenter, text.mid(i * 3, 2));
+    }
+  }
   QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override
   {
     return {QStyledItemDelegate::sizeHint(option, index).width() + px(16), px(24)};
@@ -41,6 +55,11 @@ class RoomyRow : public QStyledItemDelegate {
     p->setFont(index.data(Qt::FontRole).value<QFont>());
     p->setPen(index.data(Qt::ForegroundRole).value<QColor>());
     const QRect room = option.rect.adjusted(px(index.column() == 0 ? 24 : 8), 0, -px(4), 0);
+    if (const QString how = index.data(MemoryModel::kHow).toString();
+        !how.isEmpty() && index.column() == MemoryModel::Bytes) {
+      paintBytes(*p, room, index.data().toString(), how);
+      return;
+    }
     p->drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
     if (picked && (option.state & QStyle::State_HasFocus) != 0) {
@@ -81,7 +100,9 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
       m_choice(new QComboBox),
       m_status(new ElidedLabel),
       m_stack(new QStackedWidget),
+      m_kinds(new QStackedWidget),
       m_rows(new RegisterModel(this)),
+      m_memory(new MemoryModel(this)),
       m_history(new AccessModel(this)),
       m_job(std::make_unique<Job>())
 {
@@ -97,18 +118,24 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
   row->addStretch(1);
   row->addWidget(m_status);
   m_registers = makeList(m_rows, tr("Registers and messages"));
+  m_memoryView = makeList(m_memory, tr("Memory"));
   m_accesses = makeList(m_history, tr("Accesses"));
+  m_kinds->addWidget(m_registers);
+  m_kinds->addWidget(m_memoryView);
   sized(*m_registers, [this] {
     m_registers->setColumnWidth(RegisterModel::Name, px(150));
     m_registers->setColumnWidth(RegisterModel::Value, px(140));
     m_registers->setColumnWidth(RegisterModel::Since, px(110));
+    m_memoryView->setColumnWidth(MemoryModel::Address, px(80));
+    m_memoryView->setColumnWidth(MemoryModel::Bytes,
+                                 QFontMetrics(theme().data(12)).horizontalAdvance(QLatin1Char('0')) * 48 + px(14));
     m_accesses->setColumnWidth(AccessModel::Time, px(130));
   });
   auto* both = new QWidget;
   auto* halves = new QHBoxLayout(both);
   halves->setContentsMargins(0, 0, 0, 0);
   halves->setSpacing(1);
-  halves->addWidget(m_registers, 3);
+  halves->addWidget(m_kinds, 3);
   halves->addWidget(m_accesses, 2);
   auto* empty = new QWidget;
   auto* words = new QVBoxLayout(empty);
@@ -154,12 +181,11 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
     const Choice* const now = chosen();
     if (now == nullptr || !index.isValid())
       return;
-    const FrameIndex& frames = m_history->history().transactions().frames();
-    const std::uint64_t frame = m_history->history().reading().framesOf(m_history->unitAt(index.row())).first;
+    const std::uint64_t frame = m_history->frameAt(index.row());
     for (std::size_t s = 0; s < m_histories.size(); ++s) {
-      if (&m_histories[s].reading() != &m_history->history().reading())
+      if (m_histories[s].empty() || &m_histories[s].reading() != &m_history->reading())
         continue;
-      const Selection selection{{now->bus, static_cast<int>(s)}, frame, frames.frame(frame).time.begin};
+      const Selection selection{{now->bus, static_cast<int>(s)}, frame, m_history->frames().frame(frame).time.begin};
       if (m_focus.exists(selection))
         m_focus.goTo(selection, true);
     }
@@ -209,7 +235,8 @@ void DevicesPage::updateChoices()
     const BusView& view = m_engine.bus(b);
     const auto devices = std::dynamic_pointer_cast<const BusDevices>(describerOf(view.wanted));
     for (std::size_t s = 0; devices && s < devices->sheets().size(); ++s) {
-      const Choice choice{view.id, s, devices->sheet(s).device};
+      const Sheet& sheet = devices->sheet(s);
+      const Choice choice{view.id, s, sheet.device, sheet.isMemory && sheet.registers.empty()};
       if (choice.bus == before.bus && choice.device == before.device)
         now = static_cast<int>(names.size());
       m_choices.push_back(choice);
@@ -256,22 +283,32 @@ void DevicesPage::load()
     streams.push_back(stream.transactions);
   std::vector<DeviceHistory> before = m_loaded == now->bus ? m_histories : std::vector<DeviceHistory>();
   before.resize(streams.size());
-  m_job->start(
-      [this, bus = view->shown, id = now->bus, streams = std::move(streams), before = std::move(before)](JobRun& run) {
-        std::vector<DeviceHistory> made;
-        for (std::size_t i = 0; i < streams.size(); ++i) {
-          auto history = DeviceHistory::make(bus, streams[i], before[i], run.stop());
-          if (!history)
-            return;
-          made.push_back(std::move(*history));
-        }
-        run.post([this, id, made = std::move(made)] {
-          m_histories = made;
-          m_loaded = id;
-          refresh();
-          showAccesses();
-        });
-      });
+  const bool sameTrace = m_loaded == now->bus && m_traced == now->sheet;
+  m_job->start([this, bus = view->shown, id = now->bus, streams = std::move(streams), before = std::move(before),
+                choice = *now, traced = sameTrace ? m_trace : MemoryTrace()](JobRun& run) {
+    std::vector<DeviceHistory> made;
+    for (std::size_t i = 0; i < streams.size(); ++i) {
+      auto history = DeviceHistory::make(bus, streams[i], before[i], run.stop());
+      if (!history)
+        return;
+      made.push_back(std::move(*history));
+    }
+    MemoryTrace trace;
+    if (choice.isMemory && !streams.empty()) {
+      auto memory = MemoryTrace::make(bus, streams.front(), choice.sheet, traced, run.stop());
+      if (!memory)
+        return;
+      trace = std::move(*memory);
+    }
+    run.post([this, id, made = std::move(made), trace = std::move(trace), sheet = choice.sheet] {
+      m_histories = made;
+      m_trace = trace;
+      m_traced = sheet;
+      m_loaded = id;
+      refresh();
+      showAccesses();
+    });
+  });
 }
 
 void DevicesPage::refresh()
@@ -285,6 +322,9 @@ void DevicesPage::refresh()
     return;
   }
   const Picoseconds at = moment();
+  m_kinds->setCurrentIndex(now->isMemory ? 1 : 0);
+  if (now->isMemory)
+    m_memory->show(m_trace, m_trace.stateAt(at));
   std::optional<Picoseconds> since;
   std::string marker;
   for (const Marker& m : m_session.markers()) {
@@ -297,7 +337,7 @@ void DevicesPage::refresh()
   if (!m_registers->currentIndex().isValid() && m_rows->rowCount() > 0)
     m_registers->setCurrentIndex(m_rows->index(0, 0));
   QString text = tr("at %1 s").arg(toQString(momentText(at, 6)));
-  if (since)
+  if (since && !now->isMemory)
     text += tr(" · ● changed since %1").arg(toQString(marker));
   m_status->setText(text);
   setInk(*m_status, Ink::Muted);
@@ -313,6 +353,14 @@ void DevicesPage::showAccesses()
 {
   const QModelIndex current = m_registers->currentIndex();
   const Choice* const now = chosen();
+  if (now != nullptr && now->isMemory && m_loaded == now->bus && m_traced == now->sheet) {
+    m_history->show(m_trace);
+    refresh();
+    // What was touched at all, and not a long row of nothing.
+    m_memoryView->scrollTo(m_memory->index(m_memory->rowOf(m_trace.stateAt(moment()).firstTouched()), 0),
+                           QAbstractItemView::PositionAtTop);
+    return;
+  }
   if (!current.isValid() || now == nullptr || m_loaded != now->bus ||
       static_cast<std::size_t>(current.row()) >= m_rows->rows().size()) {
     m_history->clear();

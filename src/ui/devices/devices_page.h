@@ -31,8 +31,10 @@ class DevicesPage : public LowerPage {
   QComboBox& choice() { return *m_choice; }
   QTreeView& registers() { return *m_registers; }
   QTreeView& accesses() { return *m_accesses; }
+  QTreeView& memory() { return *m_memoryView; }
   const RegisterModel& rows() const { return *m_rows; }
   const AccessModel& history() const { return *m_history; }
+  const MemoryModel& memoryRows() const { return *m_memory; }
   /// The moment that is shown.
   Picoseconds moment() const;
   QString status() const;
@@ -49,6 +51,7 @@ class DevicesPage : public LowerPage {
     BusId bus = BusId::None;
     std::size_t sheet = 0;
     std::string device;
+    bool isMemory = false;  ///< and has no registers
     bool operator==(const Choice&) const = default;
   };
   void follow(const EngineChange& change);
@@ -68,11 +71,16 @@ class DevicesPage : public LowerPage {
   QLabel* m_status;
   QStackedWidget* m_stack;
   QTreeView* m_registers;
+  QTreeView* m_memoryView;
   QTreeView* m_accesses;
+  QStackedWidget* m_kinds;  ///< registers, or a memory
   RegisterModel* m_rows;
+  MemoryModel* m_memory;
   AccessModel* m_history;
   std::vector<Choice> m_choices;
   std::vector<DeviceHistory> m_histories;  ///< of m_loaded, a stream each
+  MemoryTrace m_trace;                     ///< of the chosen device, when it is a memory
+  std::size_t m_traced = 0;                ///< its sheet
   BusId m_loaded = BusId::None;
   std::unique_ptr<Job> m_job;
   bool m_stale = true;
