@@ -38,8 +38,6 @@ class MemoryState {
     const auto found = m_pages.find(number);
     return found == m_pages.end() ? nullptr : found->second.get();
   }
-  /// The first byte of the first page that was touched; 0 when none was.
-  std::uint32_t firstTouched() const { return m_pages.empty() ? 0 : m_pages.begin()->first * kPage; }
 
  private:
   friend class MemoryTrace;

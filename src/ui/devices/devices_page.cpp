@@ -126,17 +126,17 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
     m_registers->setColumnWidth(RegisterModel::Name, px(150));
     m_registers->setColumnWidth(RegisterModel::Value, px(140));
     m_registers->setColumnWidth(RegisterModel::Since, px(110));
-    m_memoryView->setColumnWidth(MemoryModel::Address, px(80));
+    m_memoryView->setColumnWidth(MemoryModel::Address, px(72));
     m_memoryView->setColumnWidth(MemoryModel::Bytes,
-                                 QFontMetrics(theme().data(12)).horizontalAdvance(QLatin1Char('0')) * 48 + px(14));
+                                 QFontMetrics(theme().data(12)).horizontalAdvance(QLatin1Char('0')) * 47 + px(16));
     m_accesses->setColumnWidth(AccessModel::Time, px(130));
   });
   auto* both = new QWidget;
-  auto* halves = new QHBoxLayout(both);
-  halves->setContentsMargins(0, 0, 0, 0);
-  halves->setSpacing(1);
-  halves->addWidget(m_kinds, 3);
-  halves->addWidget(m_accesses, 2);
+  m_halves = new QHBoxLayout(both);
+  m_halves->setContentsMargins(0, 0, 0, 0);
+  m_halves->setSpacing(1);
+  m_halves->addWidget(m_kinds);
+  m_halves->addWidget(m_accesses);
   auto* empty = new QWidget;
   auto* words = new QVBoxLayout(empty);
   words->setAlignment(Qt::AlignCenter);
@@ -323,6 +323,9 @@ void DevicesPage::refresh()
   }
   const Picoseconds at = moment();
   m_kinds->setCurrentIndex(now->isMemory ? 1 : 0);
+  // Sixteen bytes and their letters take their room.
+  m_halves->setStretch(0, now->isMemory ? 3 : 5);
+  m_halves->setStretch(1, now->isMemory ? 1 : 3);
   if (now->isMemory)
     m_memory->show(m_trace, m_trace.stateAt(at));
   std::optional<Picoseconds> since;
@@ -346,6 +349,10 @@ void DevicesPage::refresh()
     const QModelIndex index = m_history->index(row, 0);
     m_accesses->setCurrentIndex(index);
     m_accesses->scrollTo(index);
+    if (now->isMemory) {
+      const std::uint32_t address = m_history->reading().rows().at(m_history->unitAt(row)).address;
+      m_memoryView->scrollTo(m_memory->index(m_memory->rowOf(address), 0));
+    }
   }
 }
 
@@ -356,9 +363,6 @@ void DevicesPage::showAccesses()
   if (now != nullptr && now->isMemory && m_loaded == now->bus && m_traced == now->sheet) {
     m_history->show(m_trace);
     refresh();
-    // What was touched at all, and not a long row of nothing.
-    m_memoryView->scrollTo(m_memory->index(m_memory->rowOf(m_trace.stateAt(moment()).firstTouched()), 0),
-                           QAbstractItemView::PositionAtTop);
     return;
   }
   if (!current.isValid() || now == nullptr || m_loaded != now->bus ||

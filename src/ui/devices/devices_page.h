@@ -9,6 +9,7 @@
 #include "ui/page/lower_page.h"
 
 class QComboBox;
+class QHBoxLayout;
 class QLabel;
 class QStackedWidget;
 class QTreeView;
@@ -73,7 +74,8 @@ class DevicesPage : public LowerPage {
   QTreeView* m_registers;
   QTreeView* m_memoryView;
   QTreeView* m_accesses;
-  QStackedWidget* m_kinds;  ///< registers, or a memory
+  QStackedWidget* m_kinds;          ///< registers, or a memory
+  QHBoxLayout* m_halves = nullptr;  ///< that, and the accesses
   RegisterModel* m_rows;
   MemoryModel* m_memory;
   AccessModel* m_history;
