@@ -138,6 +138,44 @@ bool takeDevices(MainWindow& window, const QDir& folder)
   return good;
 }
 
+/// The chamber fills while both gates stand still, and the one reading that was stale.
+bool takePlots(MainWindow& window, const QDir& folder)
+{
+  using namespace std::chrono_literals;
+  window.timeline().heads().toggleWires();
+  const auto idOf = [&](const char* name) {
+    for (int i = 0; i < window.engine().busCount(); ++i) {
+      if (window.engine().bus(i).shown.name == name)
+        return window.engine().bus(i).id;
+    }
+    return bexto::BusId::None;
+  };
+  window.session().addPlot({idOf("sensors"), {"LT-20", "state", "state"}});
+  window.session().addPlot({idOf("sensors"), {"LT-20", "level", "level"}});
+  window.session().addPlot({idOf("adc"), {"AQ-416", "gate_2", "gate_2"}});
+  auto& heads = window.timeline().heads();
+  for (const char* bus : {"console", "sonar", "sonar", "log"}) {
+    const auto& lanes = window.timeline().lanes();
+    const auto found =
+        std::find_if(lanes.begin(), lanes.end(), [&](const auto& lane) { return lane.name == QLatin1String(bus); });
+    if (found != lanes.end())
+      heads.setHidden(*found, true);
+  }
+  window.lower().show(window.devices());
+  selectAt(window, 3209300us);
+  window.focus().show({3160ms, 3250ms});
+  window.focus().setCursor(3211ms);
+  window.timeline().verticalScrollBar()->setValue(0);
+  settle(600);
+  const bool good = take(window, folder, "plots.png");
+  window.focus().setCursor(std::nullopt);
+  for (const bexto::Plot& plot : std::vector<bexto::Plot>(window.session().value().plots))
+    window.session().removePlot(plot);
+  heads.reset();
+  window.lower().show(window.ledgers());
+  return good;
+}
+
 /// Three lock cycles in one session, started by the read that fails, and their lines in a row.
 bool takeSegments(const QDir& folder)
 {
@@ -322,25 +360,7 @@ int main(int argc, char** argv)
   good = good && take(window, folder, "folded.png");
   window.timeline().heads().toggleWires();
   selectAt(window, 5183600us, 5, true);
-  // The corrupted frame closer, and its neighbours on the lanes put away.
-  auto& heads = window.timeline().heads();
-  const auto number = [&](const char* name) {
-    const auto& lanes = window.timeline().lanes();
-    const QString wanted = QString::fromLatin1(name);
-    const auto found = std::find_if(lanes.begin(), lanes.end(), [&](const auto& lane) { return lane.name == wanted; });
-    return static_cast<int>(found - lanes.begin());
-  };
-  for (const char* bus : {"sensors", "console", "log", "adc"})
-    heads.setFolded(window.timeline().lanes()[static_cast<std::size_t>(number(bus))], true);
-  for (const char* bus : {"console", "sonar", "sonar", "log", "SONAR_RX", "SONAR_TX"})
-    heads.setHidden(window.timeline().lanes()[static_cast<std::size_t>(number(bus))], true);
-  heads.shift(number("drives"), -2);
-  heads.resize(number("CAN_RX"), 72);
-  selectAt(window, 5183600us, 5, true);
-  window.focus().show({5183559us, 5183587us});
-  window.timeline().verticalScrollBar()->setValue(0);
-  good = good && take(window, folder, "lanes.png");
-  heads.reset();
+  good = good && takePlots(window, folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
 

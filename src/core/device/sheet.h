@@ -140,6 +140,7 @@ struct SheetMessage {
   std::vector<BytesLike> match;
   std::string line_of_text;  ///< a template of a line; empty: it is no text
   std::string answers;       ///< the message that it is the answer to; empty: none
+  Picoseconds within{0};     ///< an answer comes no later than that behind its request; 0: not said
   std::vector<SheetField> fields;
   std::optional<SheetChecksum> checksum;
   std::string text;

@@ -10,6 +10,7 @@ void Edit::visitParts(Self& self, Visit visit)
   visit(self.m_buses, &Session::buses);
   visit(self.m_conditioning, &Session::conditioning);
   visit(self.m_lanes, &Session::lanes);
+  visit(self.m_plots, &Session::plots);
   visit(self.m_markers, &Session::markers);
   visit(self.m_filter, &Session::filter);
   visit(self.m_columns, &Session::columns);
@@ -56,6 +57,7 @@ SessionChange Edit::change() const
   SessionChange change;
   change.conditioning = m_conditioning.has_value();
   change.lanes = m_lanes.has_value();
+  change.plots = m_plots.has_value();
   change.markers = m_markers.has_value();
   change.filter = m_filter.has_value();
   change.columns = m_columns.has_value();
@@ -88,6 +90,7 @@ void Edit::absorb(const Edit& later)
   take(m_buses, later.m_buses);
   take(m_conditioning, later.m_conditioning);
   take(m_lanes, later.m_lanes);
+  take(m_plots, later.m_plots);
   take(m_markers, later.m_markers);
   take(m_filter, later.m_filter);
   take(m_columns, later.m_columns);

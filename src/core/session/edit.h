@@ -13,11 +13,15 @@ struct SessionChange {
   std::vector<BusId> buses;  ///< that were there before and are, and are described otherwise
   bool conditioning = false;
   bool lanes = false;
+  bool plots = false;
   bool markers = false;
   bool filter = false;
   bool columns = false;
 
-  bool any() const { return busList || !buses.empty() || conditioning || lanes || markers || filter || columns; }
+  bool any() const
+  {
+    return busList || !buses.empty() || conditioning || lanes || plots || markers || filter || columns;
+  }
 };
 
 /// What somebody did to a session, and its opposite. It holds the parts that changed, as they were and as they became,
@@ -54,6 +58,7 @@ class Edit {
   Changed<std::vector<SessionBus>> m_buses;
   Changed<std::map<std::string, Conditioning>> m_conditioning;
   Changed<LaneArrangement> m_lanes;
+  Changed<std::vector<Plot>> m_plots;
   Changed<std::vector<Marker>> m_markers;
   Changed<LineFilter> m_filter;
   Changed<std::map<std::string, std::vector<ColumnPlace>>> m_columns;

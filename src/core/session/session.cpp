@@ -65,6 +65,22 @@ void setSheets(Session& session, BusId id, const SheetTexts& sheets)
 void removeBus(Session& session, BusId id)
 {
   std::erase_if(session.buses, [id](const SessionBus& b) { return b.id == id; });
+  std::erase_if(session.plots, [id](const Plot& p) { return p.bus == id; });
+}
+
+void addPlot(Session& session, const Plot& plot)
+{
+  const auto same =
+      std::find_if(session.plots.begin(), session.plots.end(), [&](const Plot& p) { return p.isSame(plot); });
+  if (same != session.plots.end())
+    *same = plot;
+  else if (session.find(plot.bus) != nullptr)
+    session.plots.push_back(plot);
+}
+
+void removePlot(Session& session, const Plot& plot)
+{
+  std::erase_if(session.plots, [&](const Plot& p) { return p.isSame(plot); });
 }
 
 void setConditioning(Session& session, const std::string& channel, Conditioning how)

@@ -9,6 +9,7 @@
 #include "core/session/capture_plan.h"
 #include "core/session/lane_arrangement.h"
 #include "core/session/marker.h"
+#include "core/session/plot.h"
 #include "core/signal/conditioning.h"
 
 namespace bexto {
@@ -64,6 +65,7 @@ struct Session {
   /// How channels are read, by their paths; a channel that is not named is read as it is.
   std::map<std::string, Conditioning> conditioning;
   LaneArrangement lanes;
+  std::vector<Plot> plots;      ///< values that are drawn over time, in the order in which they were asked for
   std::vector<Marker> markers;  ///< in the order in which they were dropped
   LineFilter filter;
   /// The columns of a list, from the left, by what is listed: a protocol's name, or "all". None named: as at first.
@@ -88,6 +90,11 @@ void changeBus(Session& session, BusId id, const Bus& bus);
 void removeBus(Session& session, BusId id);
 /// Its devices are described otherwise.
 void setSheets(Session& session, BusId id, const SheetTexts& sheets);
+
+/// Drawn over time; one that is drawn already is drawn as `plot` says.
+void addPlot(Session& session, const Plot& plot);
+/// The same value, however it is drawn.
+void removePlot(Session& session, const Plot& plot);
 
 /// How the channel of that path is read.
 void setConditioning(Session& session, const std::string& channel, Conditioning how);

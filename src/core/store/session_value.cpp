@@ -232,6 +232,18 @@ Json jsonOf(const std::vector<SendLine>& sends)
   return json;
 }
 
+Json jsonOf(const std::vector<Plot>& plots)
+{
+  Json json = Json::array();
+  for (const Plot& plot : plots)
+    json.push_back({{"bus", numberOf(plot.bus)},
+                    {"device", plot.of.device},
+                    {"subject", plot.of.subject},
+                    {"value", plot.of.value},
+                    {"joined", plot.joined}});
+  return json;
+}
+
 /// What one row each holds. `visit(key, get, set)`: get gives JSON, set takes it.
 void writeSettings(Database& database, const SessionFile& file)
 {
@@ -239,6 +251,7 @@ void writeSettings(Database& database, const SessionFile& file)
   const std::vector<std::pair<std::string, Json>> rows{
       {"lanes", jsonOf(session.lanes)},
       {"columns", jsonOf(session.columns)},
+      {"plots", jsonOf(session.plots)},
       {"view", jsonOf(session.view)},
       {"filter", {{"text", session.filter.text}, {"off", session.filter.off}}},
       {"ids", {{"bus", session.lastBus}, {"marker", session.lastMarker}, {"segment", session.lastSegment}}},
@@ -259,6 +272,12 @@ void readSetting(const std::string& key, const Json& json, SessionFile& file)
     session.lanes = arrangementOf(json);
   } else if (key == "columns") {
     session.columns = columnsOf(json);
+  } else if (key == "plots") {
+    for (const Json& plot : json)
+      addPlot(session, {static_cast<BusId>(plot.at("bus").get<std::uint32_t>()),
+                        {plot.at("device").get<std::string>(), plot.at("subject").get<std::string>(),
+                         plot.at("value").get<std::string>()},
+                        plot.value("joined", false)});
   } else if (key == "view") {
     session.view = viewOf(json);
   } else if (key == "filter") {

@@ -63,6 +63,7 @@ std::vector<DeviceRow> deviceRows(const std::vector<DeviceHistory>& streams, std
     row.name = shownName(first->nameOf(i));
     row.seen = now.has_value();
     row.written = now && now->written;
+    row.isRegister = first->subjects()[i].isRegister;
     row.at = now ? now->at : Picoseconds{0};
     const bool single = fields.size() == 1;
     if (single)

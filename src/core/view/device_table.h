@@ -17,6 +17,7 @@ struct DeviceRow {
   std::string wrong;     ///< why it cannot be; empty: it can
   bool seen = false;     ///< it was read, written or said before that moment
   bool written = false;  ///< by the controller
+  bool isRegister = false;
   bool changed = false;  ///< since the other moment
   Picoseconds at{0};     ///< when, where it was seen
   bool operator==(const DeviceRow&) const = default;

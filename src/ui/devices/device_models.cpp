@@ -46,7 +46,10 @@ QVariant RegisterModel::data(const QModelIndex& index, int role) const
             return QString();
           return row.at == m_at ? tr("just now") : tr("%1 ago").arg(toQString(lengthText(minus(m_at, row.at))));
         default:
-          return !row.seen || row.field ? QString() : row.written ? tr("set") : tr("read");
+          return !row.seen || row.field ? QString()
+                 : row.written          ? tr("set")
+                 : row.isRegister       ? tr("read")
+                                        : tr("said");
       }
     case Qt::FontRole:
       return index.column() == Value || index.column() == Since

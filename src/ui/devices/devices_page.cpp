@@ -4,16 +4,20 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QStyledItemDelegate>
+#include <QToolButton>
 #include <QTreeView>
 #include <algorithm>
 
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
+#include "core/decode/sentence.h"
 #include "core/device/bus_devices.h"
+#include "core/device/value_series.h"
 #include "ui/text/elided_label.h"
 #include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
@@ -83,6 +87,7 @@ QTreeView* makeList(QAbstractItemModel* model, const QString& name)
   view->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setType(*view->header(), Face::Words, 11);
   view->setAccessibleName(name);
+  view->setProperty("shortcutsFirst", true);
   view->header()->setStretchLastSection(true);
   view->header()->setSectionsMovable(false);
   view->header()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
@@ -98,6 +103,7 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
       m_focus(focus),
       m_controls(new QWidget),
       m_choice(new QComboBox),
+      m_plot(new QToolButton),
       m_status(new ElidedLabel),
       m_stack(new QStackedWidget),
       m_kinds(new QStackedWidget),
@@ -112,9 +118,16 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
   m_choice->setMinimumContentsLength(4);
   sized(*m_choice, [this] { m_choice->setMaximumWidth(px(220)); });
   setType(*m_status, Face::Words, 11);
+  m_plot->setObjectName(QStringLiteral("plotValue"));
+  m_plot->setText(tr("Plot"));
+  m_plot->setCheckable(true);
+  m_plot->setProperty("flat", true);
+  setType(*m_plot, Face::Words, 12);
+  connect(m_plot, &QToolButton::clicked, this, &DevicesPage::togglePlot);
   auto* row = new QHBoxLayout(m_controls);
   row->setContentsMargins(0, 0, 12, 0);
   row->addWidget(m_choice, 2);
+  row->addWidget(m_plot);
   row->addStretch(1);
   row->addWidget(m_status);
   m_registers = makeList(m_rows, tr("Registers and messages"));
@@ -170,6 +183,8 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
   connect(&session, &SessionModel::changed, this, [this](const SessionChange& change) {
     if (change.markers)
       refresh();
+    if (change.plots)
+      updatePlot();
   });
   connect(&theme(), &Theme::changed, this, &DevicesPage::refresh);
   connect(m_choice, &QComboBox::activated, this, [this] {
@@ -177,6 +192,15 @@ DevicesPage::DevicesPage(SessionModel& session, Engine& engine, Focus& focus, QW
     load();
   });
   connect(m_registers->selectionModel(), &QItemSelectionModel::currentRowChanged, this, &DevicesPage::showAccesses);
+  connect(m_registers->selectionModel(), &QItemSelectionModel::currentRowChanged, this, &DevicesPage::updatePlot);
+  m_registers->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(m_registers, &QWidget::customContextMenuRequested, this, [this](QPoint at) {
+    if (!m_plot->isEnabled())
+      return;
+    QMenu menu(this);
+    menu.addAction(m_plot->toolTip(), this, &DevicesPage::togglePlot);
+    menu.exec(m_registers->viewport()->mapToGlobal(at));
+  });
   connect(m_accesses, &QTreeView::clicked, this, [this](const QModelIndex& index) {
     const Choice* const now = chosen();
     if (now == nullptr || !index.isValid())
@@ -337,6 +361,7 @@ void DevicesPage::refresh()
     }
   }
   m_rows->show(deviceRows(m_histories, now->sheet, at, since), at);
+  updatePlot();
   if (!m_registers->currentIndex().isValid() && m_rows->rowCount() > 0)
     m_registers->setCurrentIndex(m_rows->index(0, 0));
   QString text = tr("at %1 s").arg(toQString(momentText(at, 6)));
@@ -354,6 +379,50 @@ void DevicesPage::refresh()
       m_memoryView->scrollTo(m_memory->index(m_memory->rowOf(address), 0));
     }
   }
+}
+
+std::optional<Plot> DevicesPage::pickedPlot() const
+{
+  const Choice* const now = chosen();
+  const QModelIndex current = m_registers->currentIndex();
+  const auto history =
+      std::find_if(m_histories.begin(), m_histories.end(), [](const DeviceHistory& h) { return !h.empty(); });
+  if (now == nullptr || now->isMemory || m_loaded != now->bus || history == m_histories.end() || !current.isValid() ||
+      static_cast<std::size_t>(current.row()) >= m_rows->rows().size())
+    return std::nullopt;
+  const DeviceRow& row = m_rows->rows()[static_cast<std::size_t>(current.row())];
+  const std::vector<SheetField>& fields = history->fieldsOf(row.subject);
+  if (!row.field && fields.size() != 1)
+    return std::nullopt;
+  const SheetField& field = fields.at(row.field.value_or(0));
+  if (!isNumeric(field))
+    return std::nullopt;
+  return Plot{now->bus, {history->deviceOf(row.subject), history->nameOf(row.subject), field.name}};
+}
+
+void DevicesPage::updatePlot()
+{
+  const std::optional<Plot> plot = pickedPlot();
+  const std::vector<Plot>& plots = m_session.value().plots;
+  const bool isPlotted =
+      plot && std::any_of(plots.begin(), plots.end(), [&](const Plot& p) { return p.isSame(*plot); });
+  m_plot->setVisible(!m_choices.empty());
+  m_plot->setEnabled(plot.has_value());
+  m_plot->setChecked(isPlotted);
+  const QString name = plot ? toQString(shownName(plot->of.value)) : QString();
+  m_plot->setToolTip(!plot       ? tr("Pick a value that is a number: it gets a lane in the Timeline")
+                     : isPlotted ? tr("Remove the plot of %1").arg(name)
+                                 : tr("Plot %1 in the Timeline").arg(name));
+}
+
+void DevicesPage::togglePlot()
+{
+  if (const std::optional<Plot> plot = pickedPlot()) {
+    const std::vector<Plot>& plots = m_session.value().plots;
+    const bool isPlotted = std::any_of(plots.begin(), plots.end(), [&](const Plot& p) { return p.isSame(*plot); });
+    isPlotted ? m_session.removePlot(*plot) : m_session.addPlot(*plot);
+  }
+  updatePlot();
 }
 
 void DevicesPage::showAccesses()
@@ -398,8 +467,11 @@ void DevicesPage::followSelection()
                                                                               {selection.frame, selection.frame + 1})
                                                               : std::vector<Told>();
     for (std::size_t i = 0; i < m_choices.size() && !told.empty(); ++i) {
-      const bool same = m_choices[i].bus == selection.stream.bus &&
-                        (told.front().device.starts_with(m_choices[i].device) || m_choices.size() == 1);
+      // Nodes have names of their own: where the bus has one sheet, it is theirs.
+      const bool alone = std::count_if(m_choices.begin(), m_choices.end(),
+                                       [&](const Choice& c) { return c.bus == selection.stream.bus; }) == 1;
+      const bool same =
+          m_choices[i].bus == selection.stream.bus && (told.front().device.starts_with(m_choices[i].device) || alone);
       if (!same || static_cast<int>(i) == m_choice->currentIndex())
         continue;
       m_choice->setCurrentIndex(static_cast<int>(i));

@@ -12,6 +12,7 @@ class QComboBox;
 class QHBoxLayout;
 class QLabel;
 class QStackedWidget;
+class QToolButton;
 class QTreeView;
 
 namespace bexto::ui {
@@ -30,6 +31,9 @@ class DevicesPage : public LowerPage {
   QWidget& keyboard() override;
 
   QComboBox& choice() { return *m_choice; }
+  QToolButton& plotButton() { return *m_plot; }
+  /// The picked value gets a lane of the Timeline, or has one no longer. Nothing where none is picked.
+  void togglePlot();
   QTreeView& registers() { return *m_registers; }
   QTreeView& accesses() { return *m_accesses; }
   QTreeView& memory() { return *m_memoryView; }
@@ -63,12 +67,16 @@ class DevicesPage : public LowerPage {
   void refresh();
   void showAccesses();
   void followSelection();
+  /// The value in the picked row; nothing when it is no number.
+  std::optional<Plot> pickedPlot() const;
+  void updatePlot();
 
   SessionModel& m_session;
   Engine& m_engine;
   Focus& m_focus;
   QWidget* m_controls;
   QComboBox* m_choice;
+  QToolButton* m_plot;
   QLabel* m_status;
   QStackedWidget* m_stack;
   QTreeView* m_registers;

@@ -124,6 +124,17 @@ void SessionModel::setConditioning(const std::vector<std::string>& channels, Con
   });
 }
 
+void SessionModel::addPlot(const Plot& plot)
+{
+  edit(tr("plot %1").arg(toQString(plot.of.value)), [&](Session& session) { bexto::addPlot(session, plot); });
+}
+
+void SessionModel::removePlot(const Plot& plot)
+{
+  edit(tr("remove the plot of %1").arg(toQString(plot.of.value)),
+       [&](Session& session) { bexto::removePlot(session, plot); });
+}
+
 void SessionModel::setLanes(const QString& text, const LaneArrangement& lanes, const QString& gesture)
 {
   edit(
@@ -240,7 +251,8 @@ void SessionModel::replace(const Session& session)
     m_value.plan = before;  // of a session that was never at a bench
   Q_EMIT planned();
   SessionChange change;
-  change.busList = change.conditioning = change.lanes = change.markers = change.filter = change.columns = true;
+  change.busList = change.conditioning = change.lanes = change.plots = change.markers = change.filter = change.columns =
+      true;
   Q_EMIT changed(change);
 }
 

@@ -38,6 +38,8 @@ class SessionModel : public QObject {
   void setSheets(BusId id, const SheetTexts& sheets, const QString& gesture = {});
   /// Of channels by their paths; several for one wire that has several names.
   void setConditioning(const std::vector<std::string>& channels, Conditioning how);
+  void addPlot(const Plot& plot);
+  void removePlot(const Plot& plot);
   void setLanes(const QString& text, const LaneArrangement& lanes, const QString& gesture = {});
   MarkerId addMarker(Picoseconds time, const QString& edge = {});
   MarkerId addNote(BusId bus, Picoseconds begin, const QString& note);

@@ -320,6 +320,8 @@ void LaneHeads::rename(int number, int scroll)
 
 QString LaneHeads::nameOfKey(const LaneKey& key) const
 {
+  if (isPlotKey(key))
+    return tr("the plot of %1").arg(toQString(key.channel.substr(key.channel.rfind('.') + 1)));
   if (!key.channel.empty())
     return toQString(arrangement().nameOf(key.channel, key.channel));
   const BusView* const bus = m_engine.find(key.bus);
@@ -362,6 +364,16 @@ void LaneHeads::fillMenu(QMenu& menu, int number, int scroll)
         action->setCheckable(true);
         action->setChecked(format == lane.format);
       }
+    } else if (lane.kind == TimelineLane::Kind::Plot) {
+      QAction* joined = menu.addAction(tr("Straight lines from value to value"));
+      joined->setCheckable(true);
+      joined->setChecked(lane.plot->plot.joined);
+      connect(joined, &QAction::toggled, this, [this, plot = lane.plot->plot](bool on) mutable {
+        plot.joined = on;
+        m_session.addPlot(plot);
+      });
+      menu.addAction(tr("Remove the plot of %1").arg(lane.name), this,
+                     [this, plot = lane.plot->plot] { m_session.removePlot(plot); });
     } else {
       menu.addAction(lane.folded ? tr("Show its wires") : tr("Fold its wires away"), this,
                      [this, lane] { setFolded(lane, !lane.folded); });

@@ -233,8 +233,26 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
   return group;
 }
 
+void addPlots(Group& group, const BusView& view, const std::vector<std::shared_ptr<const PlotView>>& plots)
+{
+  for (const std::shared_ptr<const PlotView>& plot : plots) {
+    if (plot->plot.bus != view.id)
+      continue;
+    TimelineLane lane;
+    lane.kind = TimelineLane::Kind::Plot;
+    lane.name = plot->name;
+    lane.stream = plot->stream;
+    lane.plot = plot;
+    lane.group = group.key;
+    lane.key = plotKey(plot->plot, group.key.line);
+    group.lanes.push_back(std::move(lane));
+  }
+}
+
 int usualHeight(const TimelineLane& lane)
 {
+  if (lane.kind == TimelineLane::Kind::Plot)
+    return kPlotLaneHeight;
   if (lane.kind != TimelineLane::Kind::Bus)
     return kWireLaneHeight;
   if (lane.hasRecords)
@@ -248,6 +266,14 @@ int usualHeight(const TimelineLane& lane)
 
 Picoseconds TimelineLane::nearestEdge(Picoseconds t) const
 {
+  if (plot) {
+    const ValueSeries& series = plot->series;
+    const std::uint64_t after = series.countBefore(t);
+    const Picoseconds next = after < series.size() ? series.at(after).at : kNever;
+    const Picoseconds before = after > 0 ? series.at(after - 1).at : kNever;
+    const bool nearer = before != kNever && (next == kNever || t - before <= next - t);
+    return nearer ? before : next;
+  }
   Picoseconds best = track.track.nearestTo(t);
   for (const ConditionedTrack& bit : bits) {
     const Picoseconds edge = bit.track.nearestTo(t);
@@ -265,6 +291,13 @@ TimeRange TimelineLane::restAround(Picoseconds t, TimeRange whole) const
     rest.begin = std::max(rest.begin, wire.previousBefore(t + Picoseconds{1}));
     rest.end = std::min(rest.end, wire.nextAfter(t));
   };
+  if (plot) {
+    const std::uint64_t after = plot->series.countBefore(t + Picoseconds{1});
+    if (after > 0)
+      rest.begin = plot->series.at(after - 1).at;
+    if (after < plot->series.size())
+      rest.end = plot->series.at(after).at;
+  }
   if (kind == Kind::Wire)
     narrow(track.track);
   for (const ConditionedTrack& bit : bits)
@@ -272,8 +305,22 @@ TimeRange TimelineLane::restAround(Picoseconds t, TimeRange whole) const
   return rest;
 }
 
+namespace {
+constexpr std::string_view kPlotPrefix = "plot:";
+}
+
+LaneKey plotKey(const Plot& plot, const std::string& line)
+{
+  return {plot.bus, line, std::string(kPlotPrefix) + plot.of.device + "." + plot.of.subject + "." + plot.of.value};
+}
+
+bool isPlotKey(const LaneKey& key)
+{
+  return key.bus != BusId::None && key.channel.starts_with(kPlotPrefix);
+}
+
 std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement, const QString& find,
-                                        LanesLeft* left)
+                                        LanesLeft* left, const std::vector<std::shared_ptr<const PlotView>>& plots)
 {
   std::vector<TimelineLane> lanes;
   LanesLeft rest;
@@ -290,6 +337,8 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
       for (const std::size_t channel : channels)
         used[channel] = true;
       Group group = busGroup(engine, engine.bus(b), s, arrangement);
+      if (s + 1 == engine.bus(b).streams.size())
+        addPlots(group, engine.bus(b), plots);
       if (narrow(group, find))
         groups.push_back(std::move(group));
     }
@@ -311,7 +360,8 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
                      [&](const TimelineLane& a, const TimelineLane& b) { return rankOf(a.key) < rankOf(b.key); });
     for (TimelineLane& lane : group.lanes) {
       // What somebody looks for is found, also where it was put away.
-      const bool folded = &lane != &group.lanes.front() && group.lanes.front().folded;
+      const bool isWire = &lane != &group.lanes.front() && lane.kind != TimelineLane::Kind::Plot;
+      const bool folded = isWire && group.lanes.front().folded;
       if (find.isEmpty() && (folded || arrangement.isHidden(lane.key)))
         continue;
       lane.height = px(arrangement.heightOf(lane.key, usualHeight(lane)));

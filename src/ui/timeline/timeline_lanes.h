@@ -7,12 +7,13 @@
 #include "core/session/lane_arrangement.h"
 #include "ui/engine/engine.h"
 #include "ui/theme/theme.h"
+#include "ui/timeline/plot_series.h"
 
 namespace bexto::ui {
 
 /// One horizontal band of the Timeline, in content coordinates.
 struct TimelineLane {
-  enum class Kind { Bus, Wire, Number };
+  enum class Kind { Bus, Wire, Number, Plot };
   Kind kind = Kind::Wire;
   QString name;
   QString detail;           ///< under a bus's name: protocol and direction
@@ -26,15 +27,16 @@ struct TimelineLane {
   std::optional<WireColour> colour = {};       ///< of a wire: chosen for its chip
   std::vector<ConditionedTrack> bits = {};     ///< of a number: the highest first
   ValueFormat format = ValueFormat::Hex;       ///< of a number
+  std::shared_ptr<const PlotView> plot = {};   ///< of a plot
   LaneKey key = {};
-  LaneKey group = {};   ///< key of the lane of the bus or number that a wire stands under; else its own
+  LaneKey group = {};   ///< key of the lane of the bus or number that a wire or a plot stands under; else its own
   bool folded = false;  ///< of a bus or number: its wires are put away
   int top = 0;
   int height = 0;
 
   int bottom() const { return top + height; }
-  // Of a wire or a number:
-  /// Its change nearest to `t`, the earlier of two; kNever when there is none.
+  // Of a wire, a number or a plot:
+  /// Its change, or what was said, nearest to `t`, the earlier of two; kNever when there is none.
   Picoseconds nearestEdge(Picoseconds t) const;
   /// From the last change at or before `t` to the first after it, inside the whole.
   TimeRange restAround(Picoseconds t, TimeRange whole) const;
@@ -43,6 +45,7 @@ struct TimelineLane {
 // Lengths of the design, for px(). What is arranged is kept in them, so it looks the same at another size of text.
 inline constexpr int kBusLaneHeight = 72;
 inline constexpr int kWireLaneHeight = 36;
+inline constexpr int kPlotLaneHeight = 72;
 /// For a second data wire: one more row of fields and one of bits.
 inline constexpr int kSecondLineHeight = 35;
 inline constexpr int kLeastWireHeight = 20;
@@ -69,10 +72,15 @@ struct LanesLeft {
   std::size_t still = 0;   ///< those that never change, whether they have lanes or not
 };
 
-/// The lanes of an engine: each bus with its wires below, then wires that no bus uses, as arranged; those that never
-/// change come last, if at all. A number that several wires make is one lane until it is opened. With a text in `find`,
-/// only those with it in their names, also what would have no lane otherwise.
+/// The lanes of an engine: each bus with its wires below and then its plots, then wires that no bus uses, as arranged;
+/// those that never change come last, if at all. A number that several wires make is one lane until it is opened. With
+/// a text in `find`, only those with it in their names, also what would have no lane otherwise.
 std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {},
-                                        const QString& find = {}, LanesLeft* left = nullptr);
+                                        const QString& find = {}, LanesLeft* left = nullptr,
+                                        const std::vector<std::shared_ptr<const PlotView>>& plots = {});
+/// What channels of plots are called in keys, which no channel of a capture is.
+LaneKey plotKey(const Plot& plot, const std::string& line);
+/// Whether the key is that of a plot.
+bool isPlotKey(const LaneKey& key);
 
 }  // namespace bexto::ui

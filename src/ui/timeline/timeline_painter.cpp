@@ -11,6 +11,7 @@
 #include "core/view/vector_shape.h"
 #include "core/view/wire_shape.h"
 #include "ui/theme/theme.h"
+#include "ui/timeline/plot_painter.h"
 
 namespace bexto::ui {
 
@@ -83,6 +84,10 @@ void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, 
       continue;
     }
     const QRect content = rect.adjusted(px(kLaneHeader), 0, 0, 0);
+    if (lane.kind == TimelineLane::Kind::Plot) {
+      plotLane(*lane.plot, rect, area);
+      continue;
+    }
     m_p.save();
     m_p.setClipRect(content & area);
     if (lane.kind == TimelineLane::Kind::Bus)
@@ -96,6 +101,21 @@ void TimelinePainter::lanes(const std::vector<TimelineLane>& lanes, QRect area, 
     m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), c.rule);
   }
   m_p.restore();
+}
+
+void TimelinePainter::plotLane(const PlotView& plot, QRect rect, QRect area)
+{
+  const Palette& c = theme().colours();
+  const PlotPicture picture(plot, m_engine, m_axis);
+  const QRect content = rect.adjusted(px(kLaneHeader), 0, 0, 0);
+  m_p.save();
+  m_p.setClipRect(content & area);
+  picture.paint(m_p, content, m_hidesCursor ? std::nullopt : m_focus.cursor());
+  m_p.restore();
+  const QRect head(rect.left(), rect.top(), px(kLaneHeader), rect.height());
+  m_p.fillRect(head, c.panel);
+  picture.paintHead(m_p, head);
+  m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), c.rule);
 }
 
 void TimelinePainter::header(const TimelineLane& lane, QRect rect)
@@ -503,7 +523,7 @@ void TimelinePainter::overlay(QRect area, int rulerTop)
     const bool hasRoom = x - width > area.left();
     m_p.drawText(QPointF(hasRoom ? x - width : x + px(3), rulerTop + px(13)), name);
   }
-  if (m_focus.cursor()) {
+  if (m_focus.cursor() && !m_hidesCursor) {
     const double x = area.left() + m_axis.xOf(*m_focus.cursor());
     m_p.setPen(QPen(tint(c.muted, 60), 1));
     m_p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));

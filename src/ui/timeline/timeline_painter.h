@@ -22,6 +22,8 @@ class TimelinePainter {
   {
   }
 
+  /// For pictures: nobody points at them.
+  void hideCursor() { m_hidesCursor = true; }
   /// The lanes with their headers; `area` is the part of the device they may use, `scroll` the content's offset.
   void lanes(const std::vector<TimelineLane>& lanes, QRect area, int scroll);
   void ruler(QRect area);
@@ -32,6 +34,7 @@ class TimelinePainter {
   void header(const TimelineLane& lane, QRect rect);
   void busLane(const TimelineLane& lane, QRect rect);
   void wireLane(const TimelineLane& lane, QRect rect);
+  void plotLane(const PlotView& plot, QRect rect, QRect area);
   void numberLane(const TimelineLane& lane, QRect rect);
   QImage wirePicture(const ConditionedTrack& track, int width, int height) const;
   void sentence(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF rect, bool selected);
@@ -44,6 +47,7 @@ class TimelinePainter {
   std::vector<Marker> m_markers;
   const Focus& m_focus;
   const TimeAxis& m_axis;
+  bool m_hidesCursor = false;
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
   LaneKey m_bitsGroup;          ///< key of that bus lane
 };

@@ -13,6 +13,7 @@
 #include "ui/theme/theme.h"
 #include "ui/timeline/lane_finder.h"
 #include "ui/timeline/lane_footer.h"
+#include "ui/timeline/plot_series.h"
 #include "ui/timeline/timeline_painter.h"
 
 namespace bexto::ui {
@@ -27,6 +28,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
       m_session(session),
       m_engine(engine),
       m_focus(focus),
+      m_plots(new PlotSeries(session, engine, this)),
       m_heads(new LaneHeads(session, engine, m_lanes, *viewport())),
       m_footer(new LaneFooter(session, viewport())),
       m_finder(new LaneFinder(viewport()))
@@ -40,6 +42,7 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
   viewport()->setMouseTracking(true);
   sized(*this, [this] { setMinimumHeight(px(kRulerHeight + kLeastBusHeight)); });
   const auto repaint = [this] { viewport()->update(); };
+  connect(m_plots, &PlotSeries::changed, this, &TimelineView::rebuild);
   connect(&engine, &Engine::captureChanged, this, [this] {
     // Its channels are others: what was looked for in those before would hide them.
     m_finder->clear();
@@ -61,6 +64,8 @@ TimelineView::TimelineView(SessionModel& session, Engine& engine, Focus& focus, 
       rebuild();
     else if (change.markers)
       viewport()->update();
+    if (change.plots)
+      showNewPlot();
   });
   connect(&focus, &Focus::cursorChanged, this, repaint);
   connect(&theme(), &Theme::changed, this, repaint);
@@ -75,13 +80,29 @@ void TimelineView::rebuild()
 {
   const QString find = m_finder->text().trimmed();
   LanesLeft left;
-  m_lanes = timelineLanes(m_engine, m_session.value().lanes, find, &left);
+  m_lanes = timelineLanes(m_engine, m_session.value().lanes, find, &left, m_plots->views());
   m_footer->follow(left, !find.isEmpty());
   m_finder->setChannels(m_engine.capture() ? m_engine.capture()->channels.size() : 0);
   m_heads->lanesChanged();
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
   viewport()->update();
+}
+
+/// Whoever asks for a plot wants to see it.
+void TimelineView::showNewPlot()
+{
+  const std::vector<Plot>& plots = m_session.value().plots;
+  const bool isNew = plots.size() > m_plotCount;
+  m_plotCount = plots.size();
+  const auto lane = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) {
+    return isNew && l.plot && l.plot->plot.isSame(plots.back());
+  });
+  if (lane == m_lanes.end())
+    return;
+  const int room = viewport()->height() - px(kRulerHeight);
+  const int scroll = verticalScrollBar()->value();
+  verticalScrollBar()->setValue(std::clamp(scroll, std::min(lane->bottom() - room, lane->top), lane->top));
 }
 
 void TimelineView::showSelectedLane()
@@ -186,6 +207,8 @@ Selection TimelineView::pick(QPoint pos) const
 {
   const TimelineLane* lane = laneAt(pos);
   const StreamView* const stream = lane == nullptr ? nullptr : m_engine.find(lane->stream);
+  if (lane != nullptr && lane->plot && stream != nullptr && pos.x() >= px(kLaneHeader))
+    return pickSaid(*lane->plot, *stream, pos);
   if (stream == nullptr || pos.x() < px(kLaneHeader))
     return {};
   const FrameIndex& frames = stream->transactions.frames();
@@ -201,6 +224,19 @@ Selection TimelineView::pick(QPoint pos) const
   if (plus(frame.time.end, behind) < at)
     return {};
   return {lane->stream, after - 1, std::clamp(at, frame.time.begin, std::max(frame.time.begin, frame.time.end))};
+}
+
+/// The frame that said what the value is there.
+Selection TimelineView::pickSaid(const PlotView& plot, const StreamView& stream, QPoint pos) const
+{
+  // A little before it is good enough.
+  const std::uint64_t after = plot.series.countBefore(timeAt(pos.x() + 3.0) + Picoseconds{1});
+  if (after == 0)
+    return {};
+  const std::uint32_t frame = plot.series.at(after - 1).frame;
+  if (frame >= stream.transactions.frames().size())
+    return {};
+  return {plot.stream, frame, stream.transactions.frames().frame(frame).time.begin};
 }
 
 MarkerId TimelineView::markerAt(QPoint pos) const
@@ -251,6 +287,10 @@ void TimelineView::placeMarker(MarkerId marker, double x, const TimelineLane* pr
   }
   if (bestLane->kind == TimelineLane::Kind::Number) {
     place(best, tr("%1 changes").arg(bestLane->name));
+    return;
+  }
+  if (bestLane->kind == TimelineLane::Kind::Plot) {
+    place(best, tr("%1 is said").arg(bestLane->name));
     return;
   }
   const bool rises = bestLane->track.levelAt(best);
@@ -448,6 +488,8 @@ QString TimelineView::spokenText(int row, int /*column*/) const
   const TimelineLane& lane = m_lanes.at(static_cast<std::size_t>(row));
   if (lane.kind == TimelineLane::Kind::Wire)
     return lane.track.how.invert ? tr("wire %1, inverted").arg(lane.name) : tr("wire %1").arg(lane.name);
+  if (lane.kind == TimelineLane::Kind::Plot)
+    return tr("plot of %1, said %2").arg(lane.name, countOf(lane.plot->series.size(), {"{} time", "{} times"}));
   if (lane.kind == TimelineLane::Kind::Number)
     return tr("number %1, %2").arg(lane.name, countOf(lane.bits.size(), {"{} bit", "{} bits"}));
   const QString bus = tr("bus %1, %2").arg(lane.name, lane.detail);
@@ -491,6 +533,11 @@ void TimelineView::contextMenuEvent(QContextMenuEvent* event)
   if (const BusView* const bus = lane == nullptr ? nullptr : m_engine.find(lane->stream.bus); bus != nullptr)
     menu.addAction(tr("Settings of %1").arg(toQString(bus->wanted.name)), this,
                    [this, id = bus->id] { Q_EMIT settingsWanted(id); });
+  if (lane != nullptr && lane->plot) {
+    menu.addAction(tr("Export the values of %1 …").arg(lane->name), this,
+                   [this, plot = lane->plot->plot] { Q_EMIT plotValuesWanted(plot); });
+    menu.addAction(tr("Export a picture of the plots …"), this, &TimelineView::plotPictureWanted);
+  }
   const int number = lane == nullptr ? -1 : static_cast<int>(lane - m_lanes.data());
   m_heads->fillMenu(menu, number, verticalScrollBar()->value());
   menu.addSeparator();

@@ -12,6 +12,7 @@ namespace bexto::ui {
 
 class LaneFinder;
 class LaneFooter;
+class PlotSeries;
 
 /// The Timeline: bus lanes and wire lanes on one time axis, a ruler on top, a progress line while a capture loads.
 ///
@@ -31,6 +32,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   void findChannel();
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
   LaneHeads& heads() { return *m_heads; }
+  const PlotSeries& plots() const { return *m_plots; }
   /// Where a moment is in this widget's viewport.
   double xOf(Picoseconds t) const { return px(kLaneHeader) + m_focus.axis().xOf(t); }
 
@@ -44,6 +46,10 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
  Q_SIGNALS:
   /// Asked for from the context menu, or by a double-click on the lane's head.
   void settingsWanted(BusId bus);
+  /// Asked for from the context menu of a plot: its values in a file.
+  void plotValuesWanted(const bexto::Plot& plot);
+  /// The same: what is seen of all plots as a picture.
+  void plotPictureWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -63,10 +69,12 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   void updateScrollBars();
   void placeFooter();
   void showSelectedLane();
+  void showNewPlot();
   const TimelineLane* laneAt(QPoint pos) const;
   Picoseconds timeAt(double x) const { return m_focus.axis().timeAt(x - px(kLaneHeader)); }
   /// What a click at that place picks; invalid for nothing.
   Selection pick(QPoint pos) const;
+  Selection pickSaid(const PlotView& plot, const StreamView& stream, QPoint pos) const;
   MarkerId markerAt(QPoint pos) const;
   /// None: a new one.
   void placeMarker(MarkerId marker, double x, const TimelineLane* preferred);
@@ -76,9 +84,11 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   SessionModel& m_session;
   Engine& m_engine;
   Focus& m_focus;
+  PlotSeries* m_plots;
   LaneHeads* m_heads;
   LaneFooter* m_footer;  ///< below the last lane
   LaneFinder* m_finder;
+  std::size_t m_plotCount = 0;
   int m_currentLane = -1;  ///< for the keyboard: whose menu opens
   bool m_atHeads = false;  ///< the press went to the heads
   std::vector<TimelineLane> m_lanes;

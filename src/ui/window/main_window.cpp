@@ -41,6 +41,7 @@
 #include "ui/window/navigator.h"
 #include "ui/window/notice_bar.h"
 #include "ui/window/opener.h"
+#include "ui/window/plot_output.h"
 #include "ui/window/session_dialog.h"
 #include "ui/window/setups.h"
 #include "ui/window/start_page.h"
@@ -109,6 +110,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   new GlimpseKeeper(*m_engine, *m_keeper, this);
   m_setups = new Setups(*m_session, *m_engine, *m_notice, this);
   m_output = new ListOutput(*m_engine, *m_ledgers, *m_notice, this);
+  m_plotOutput = new PlotOutput(*m_session, *m_engine, *m_focus, *m_timeline, *m_notice, this);
   m_overview->showMatches(m_ledgers->search());
   makeActions();
 
@@ -438,7 +440,7 @@ void MainWindow::closeEvent(QCloseEvent* event)
 /// What is being written is not dropped without a word.
 bool MainWindow::mayClose()
 {
-  if (!m_output->isWriting())
+  if (!m_output->isWriting() && !m_plotOutput->isWriting())
     return true;
   QMessageBox question(QMessageBox::NoIcon, tr("Bexto"), tr("An export is being written."), QMessageBox::NoButton,
                        this);
@@ -448,7 +450,7 @@ bool MainWindow::mayClose()
   question.setDefaultButton(stay);
   question.setEscapeButton(stay);
   question.exec();
-  return question.clickedButton() != stay || !m_output->isWriting();
+  return question.clickedButton() != stay || (!m_output->isWriting() && !m_plotOutput->isWriting());
 }
 
 /// Asks once what becomes of changes that nobody saved.

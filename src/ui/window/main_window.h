@@ -29,6 +29,7 @@ class Navigator;
 class NoticeBar;
 class Opener;
 class OverviewStrip;
+class PlotOutput;
 class SegmentRow;
 class Setups;
 class StartPage;
@@ -60,6 +61,7 @@ class MainWindow : public QMainWindow {
   MarkersPanel& markers() { return *m_markers; }
   CommandBox& commandBox() { return *m_commandBox; }
   ListOutput& output() { return *m_output; }
+  PlotOutput& plotOutput() { return *m_plotOutput; }
   Navigator& navigator() { return *m_navigator; }
   AnatomyPanel& anatomy() { return *m_anatomy; }
   OverviewStrip& overview() { return *m_overview; }
@@ -111,6 +113,7 @@ class MainWindow : public QMainWindow {
   void addPlaceActions();
   QAction* add(const QString& text, const QKeySequence& key, bool needsCapture, const std::function<void()>& slot);
   std::vector<Command> commandsFor(const QString& typed);
+  void addPlotCommands(std::vector<Command>& commands, const BusView& bus);
   void updateRecent();
   void updateStatus();
   void updateCursor();
@@ -134,6 +137,7 @@ class MainWindow : public QMainWindow {
   MarkersPanel* m_markers = nullptr;
   CommandBox* m_commandBox = nullptr;
   ListOutput* m_output = nullptr;
+  PlotOutput* m_plotOutput = nullptr;
   Navigator* m_navigator = nullptr;
   QSplitter* m_columns = nullptr;
   QSplitter* m_middle = nullptr;

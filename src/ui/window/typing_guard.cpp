@@ -55,8 +55,10 @@ bool TypingGuard::eventFilter(QObject* watched, QEvent* event)
   if (event->type() != QEvent::ShortcutOverride)
     return false;
   const auto& key = static_cast<const QKeyEvent&>(*event);
+  // Lists that only show say so: in them a key is first what it is everywhere in the window.
   const bool types =
-      qobject_cast<QComboBox*>(watched) != nullptr || qobject_cast<QAbstractItemView*>(watched) != nullptr;
+      qobject_cast<QComboBox*>(watched) != nullptr ||
+      (qobject_cast<QAbstractItemView*>(watched) != nullptr && !watched->property("shortcutsFirst").toBool());
   const bool presses = qobject_cast<QAbstractButton*>(watched) != nullptr && key.key() == Qt::Key_Space;
   if (presses || (types && isTyped(key)))
     event->accept();

@@ -8,10 +8,14 @@
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
+#include "core/decode/sentence.h"
+#include "core/device/bus_devices.h"
+#include "core/device/value_series.h"
 #include "ui/bench/bench_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/command/command_box.h"
+#include "ui/devices/devices_page.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/markers/markers_panel.h"
@@ -164,6 +168,8 @@ void MainWindow::addListActions()
         [this, page] { m_lower->show(*page); });
   }
   add(tr("Go to the Timeline"), QKeySequence(Qt::Key_T), true, [this] { m_timeline->setFocus(); });
+  add(tr("Plot the value picked in the Devices, or no longer"), QKeySequence(Qt::Key_P), true,
+      [this] { m_devices->isVisible() ? m_devices->togglePlot() : m_lower->show(*m_devices); });
   add(tr("Find a channel"), QKeySequence(Qt::Key_L), true, [this] { m_timeline->findChannel(); });
   add(tr("Fold all wires away, or show them"), QKeySequence(Qt::Key_W), true,
       [this] { m_timeline->heads().toggleWires(); });
@@ -241,6 +247,27 @@ void MainWindow::updateRecent()
   m_recent->setEnabled(!m_recent->isEmpty());
 }
 
+/// Every value that a device of the bus has as a number.
+void MainWindow::addPlotCommands(std::vector<Command>& commands, const BusView& bus)
+{
+  const auto devices = std::dynamic_pointer_cast<const BusDevices>(describerOf(bus.wanted));
+  if (!devices)
+    return;
+  const std::vector<Plot>& plots = m_session->value().plots;
+  for (const DeviceValue& value : numericValues(*devices)) {
+    const Plot plot{bus.id, value};
+    const bool isPlotted = std::any_of(plots.begin(), plots.end(), [&](const Plot& p) { return p.isSame(plot); });
+    const QString part =
+        value.subject == value.value ? QString() : toQString(shownName(value.subject)) + QLatin1Char(' ');
+    const QString name = tr("%1%2 of %3").arg(part, toQString(shownName(value.value)), toQString(value.device));
+    commands.push_back(
+        {isPlotted ? tr("Remove the plot of %1").arg(name) : tr("Plot %1").arg(name),
+         tr("action"),
+         {},
+         [this, plot, isPlotted] { isPlotted ? m_session->removePlot(plot) : m_session->addPlot(plot); }});
+  }
+}
+
 std::vector<Command> MainWindow::commandsFor(const QString& typed)
 {
   std::vector<Command> commands = m_navigator->commandsFor(typed);
@@ -269,6 +296,7 @@ std::vector<Command> MainWindow::commandsFor(const QString& typed)
                           if (m_engine->find(id) != nullptr)
                             m_buses->toggleSettings(id);
                         }});
+    addPlotCommands(commands, m_engine->bus(b));
     commands.push_back({tr("%1 only").arg(name), tr("bus"), {}, [this, name] {
                           m_ledgers->bar().addTerm(
                               QStringLiteral("bus:") + toQString(quotedForQuery(name.toStdString())), false);

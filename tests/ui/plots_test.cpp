@@ -1,0 +1,273 @@
+// Values over time: lanes of the Timeline.
+#include <QDir>
+#include <QFile>
+#include <QFileDialog>
+#include <QImage>
+#include <QMenu>
+#include <QTimer>
+#include <QToolButton>
+#include <QTreeView>
+
+#include "core/device/sheet_file.h"
+#include "core/store/session_file.h"
+#include "support/window_fixture.h"
+#include "ui/command/command_box.h"
+#include "ui/devices/devices_page.h"
+#include "ui/timeline/plot_series.h"
+#include "ui/window/lower_area.h"
+#include "ui/window/plot_output.h"
+
+using namespace bexto;
+using namespace bexto::test;
+using namespace Qt::StringLiterals;
+
+namespace {
+
+class Plots : public WindowTest {
+ protected:
+  void SetUp() override
+  {
+    WindowTest::SetUp();
+    openDemo();
+    useSheet("LT-20.yaml");
+  }
+  void useSheet(const std::string& name)
+  {
+    Bus changed = session().value().buses.front().bus;
+    for (const rig::LockCycleSheet& sheet : rig::lockCycleSheets()) {
+      if (sheet.name == name)
+        attachSheet(changed, {name, sheet.text});
+    }
+    session().setSheets(id(0), changed.sheets);
+    ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));
+  }
+  Plot level() { return {id(0), {"LT-20", "level", "level"}}; }
+  Plot state() { return {id(0), {"LT-20", "state", "state"}}; }
+  void plot(const Plot& plot)
+  {
+    session().addPlot(plot);
+    ASSERT_TRUE(waitFor([&] { return viewOf(plot) != nullptr && !viewOf(plot)->making; }));
+  }
+  const ui::PlotView* viewOf(const Plot& plot)
+  {
+    for (const auto& view : window().timeline().plots().views()) {
+      if (view->plot.isSame(plot))
+        return view.get();
+    }
+    return nullptr;
+  }
+  /// Its place among the lanes; -1: it has none.
+  int laneOf(const Plot& plot)
+  {
+    const auto& lanes = window().timeline().lanes();
+    for (std::size_t i = 0; i < lanes.size(); ++i) {
+      if (lanes[i].plot && lanes[i].plot->plot.isSame(plot))
+        return static_cast<int>(i);
+    }
+    return -1;
+  }
+  const ui::TimelineLane& lane(const Plot& plot)
+  {
+    return window().timeline().lanes().at(static_cast<std::size_t>(laneOf(plot)));
+  }
+  /// Pixels of that colour in the lane, beside its head.
+  int painted(const Plot& plot, const QColor& colour)
+  {
+    const QImage image = window().timeline().viewport()->grab().toImage();
+    const ui::TimelineLane& l = lane(plot);
+    int count = 0;
+    for (int y = ui::kRulerHeight + l.top; y < std::min(ui::kRulerHeight + l.bottom(), image.height()); ++y) {
+      for (int x = ui::kLaneHeader + 2; x < image.width(); ++x)
+        count += image.pixelColor(x, y) == colour ? 1 : 0;
+    }
+    return count;
+  }
+  QStringList menuOf(const Plot& plot, const QString& pick = {})
+  {
+    QStringList texts;
+    QTimer::singleShot(100, &window(), [&] {
+      auto* const menu = window().timeline().findChild<QMenu*>(u"laneMenu"_s);
+      ASSERT_NE(menu, nullptr);
+      for (QAction* const action : menu->actions()) {
+        texts << action->text();
+        if (!pick.isEmpty() && action->text().startsWith(pick))
+          action->trigger();
+      }
+      menu->close();
+    });
+    const QPoint at(ui::kLaneHeader + 40, ui::kRulerHeight + lane(plot).top + 10);
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, window().timeline().viewport()->mapToGlobal(at));
+    QApplication::sendEvent(window().timeline().viewport(), &event);
+    return texts;
+  }
+};
+
+}  // namespace
+
+TEST_F(Plots, ARegisterGetsALaneFromTheDevicesPage)
+{
+  window().lower().show(window().devices());
+  ui::DevicesPage& page = window().devices();
+  ASSERT_TRUE(waitFor([&] { return page.rows().rowCount() == 2; }));
+  page.registers().setCurrentIndex(page.rows().index(1, 0));
+  QToolButton& button = page.plotButton();
+  EXPECT_TRUE(button.isEnabled());
+  EXPECT_FALSE(button.isChecked());
+  QTest::mouseClick(&button, Qt::LeftButton);
+  ASSERT_EQ(session().value().plots.size(), 1U);
+  EXPECT_EQ(session().value().plots.front(), level());
+  EXPECT_TRUE(button.isChecked());
+  ASSERT_TRUE(waitFor([&] { return laneOf(level()) >= 0 && !lane(level()).plot->making; }));
+  EXPECT_EQ(lane(level()).name, u"level"_s);
+  EXPECT_EQ(lane(level()).group, window().timeline().lanes().front().key);
+  EXPECT_GT(lane(level()).plot->series.size(), 100U);
+  QTest::mouseClick(&button, Qt::LeftButton);
+  EXPECT_TRUE(session().value().plots.empty());
+  EXPECT_LT(laneOf(level()), 0);
+  session().undo();
+  EXPECT_GE(laneOf(level()), 0) << "one step back";
+}
+
+TEST_F(Plots, SeveralStandTogetherAndStayWhenWiresAreFolded)
+{
+  plot(level());
+  plot(state());
+  EXPECT_EQ(laneOf(state()), laneOf(level()) + 1);
+  window().timeline().heads().toggleWires();
+  EXPECT_EQ(laneOf(level()), 1) << "right below their bus";
+  EXPECT_EQ(laneOf(state()), 2);
+  window().timeline().heads().shift(2, -1);
+  EXPECT_EQ(laneOf(state()), 1);
+}
+
+TEST_F(Plots, TheCurveIsThereAndSoIsWhatTheCursorReads)
+{
+  focus().showEverything();
+  plot(level());
+  const QColor ink = ui::theme().colours().device;
+  focus().setCursor(std::nullopt);
+  const int curve = painted(level(), ink);
+  EXPECT_GT(curve, 100);
+  const QColor paper = ui::theme().colours().panel;
+  const int before = painted(level(), paper);
+  focus().setCursor(Picoseconds{std::chrono::seconds{2}});
+  EXPECT_GT(painted(level(), paper), before + 100) << "what the number beside the cursor stands on";
+  const ui::PlotView& view = *viewOf(level());
+  EXPECT_EQ(view.textOf(engine(), view.series.at(0)), u"95.899 m"_s);
+  EXPECT_EQ(viewOf(level())->scaleText(95.0, 0), u"95"_s);
+  plot(state());
+  EXPECT_EQ(viewOf(state())->scaleText(1.0, 0), u"ok"_s);
+}
+
+TEST_F(Plots, AClickSelectsWhoSaidIt)
+{
+  plot(level());
+  const ValueSeries::Point point = viewOf(level())->series.at(3);
+  focus().show(
+      {point.at - Picoseconds{std::chrono::milliseconds{1}}, point.at + Picoseconds{std::chrono::milliseconds{2}}});
+  const QPoint at(static_cast<int>(window().timeline().xOf(point.at)) + 20, ui::kRulerHeight + lane(level()).top + 30);
+  QTest::mouseClick(window().timeline().viewport(), Qt::LeftButton, {}, at);
+  EXPECT_EQ(focus().selection().stream, streamId(0, 0));
+  EXPECT_EQ(focus().selection().frame, point.frame);
+  // A marker snaps to where it was said.
+  QTest::mouseMove(window().timeline().viewport(), {static_cast<int>(window().timeline().xOf(point.at)) + 3, at.y()});
+  focus().setCursor(point.at + Picoseconds{std::chrono::microseconds{10}});
+  window().timeline().dropMarker();
+  ASSERT_EQ(session().markers().size(), 1U);
+}
+
+TEST_F(Plots, TheMenuHasWhatAPlotCan)
+{
+  plot(level());
+  const QStringList texts = menuOf(level(), u"Straight lines"_s);
+  EXPECT_TRUE(texts.contains(u"Remove the plot of level"_s));
+  EXPECT_TRUE(texts.contains(u"Export the values of level …"_s));
+  EXPECT_FALSE(texts.contains(u"Fold its wires away"_s));
+  EXPECT_TRUE(session().value().plots.front().joined);
+  EXPECT_GT(viewOf(level())->series.size(), 0U) << "the same values, drawn otherwise";
+  menuOf(level(), u"Remove the plot"_s);
+  EXPECT_TRUE(session().value().plots.empty());
+}
+
+TEST_F(Plots, ValuesAndPictureAreWritten)
+{
+  plot(level());
+  focus().showEverything();
+  window().plotOutput().writeValues(file(u"level.csv"_s), level());
+  ASSERT_TRUE(waitFor([&] { return QFile::exists(file(u"level.csv"_s)) && !window().plotOutput().isWriting(); }));
+  QFile csv(file(u"level.csv"_s));
+  ASSERT_TRUE(csv.open(QIODevice::ReadOnly));
+  const QList<QByteArray> lines = csv.readAll().split('\n');
+  EXPECT_EQ(lines.first(), QByteArray("time_s,level (m)\r"));
+  EXPECT_EQ(lines.size(), static_cast<qsizetype>(viewOf(level())->series.size()) + 2);
+  EXPECT_TRUE(lines[1].endsWith(",95.899\r"));
+
+  window().plotOutput().writePicture(file(u"plots.png"_s));
+  const QImage image(file(u"plots.png"_s));
+  ASSERT_FALSE(image.isNull());
+  int ink = 0;
+  for (int y = 0; y < image.height(); ++y) {
+    for (int x = 0; x < image.width(); ++x)
+      ink += image.pixelColor(x, y) == ui::theme().colours().device ? 1 : 0;
+  }
+  EXPECT_GT(ink, 200);
+  window().plotOutput().writePicture(file(u"none/plots.png"_s));
+  EXPECT_TRUE(window().notice().text().contains(u"none/plots.png"_s));
+}
+
+TEST_F(Plots, AreThereForTheKeyboard)
+{
+  QTest::keyClick(&window(), Qt::Key_P);
+  EXPECT_TRUE(window().devices().isVisible()) << "where a value is picked";
+  ui::DevicesPage& page = window().devices();
+  ASSERT_TRUE(waitFor([&] { return page.rows().rowCount() == 2; }));
+  page.registers().setFocus();
+  page.registers().setCurrentIndex(page.rows().index(1, 0));
+  QTest::keyClick(&page.registers(), Qt::Key_P);
+  ASSERT_EQ(session().value().plots.size(), 1U);
+  EXPECT_EQ(session().value().plots.front(), level());
+  QTest::keyClick(&page.registers(), Qt::Key_1);
+  EXPECT_FALSE(page.isVisible()) << "keys go through lists that only show";
+  for (const QString& typed : {u"plot state"_s, u"remove plot level"_s}) {
+    window().commandBox().setFocus();
+    QTest::keyClicks(&window().commandBox(), typed);
+    QTest::keyClick(&window().commandBox(), Qt::Key_Return);
+  }
+  ASSERT_EQ(session().value().plots.size(), 1U);
+  EXPECT_EQ(session().value().plots.front(), state());
+}
+
+TEST_F(Plots, WhatIsNotSaidIsSaidSo)
+{
+  const Plot unknown{id(0), {"LT-20", "level", "nothing"}};
+  plot(unknown);
+  EXPECT_EQ(viewOf(unknown)->field, nullptr);
+  EXPECT_EQ(painted(unknown, ui::theme().colours().device), 0);
+  window().plotOutput().writeValues(file(u"no.csv"_s), unknown);
+  EXPECT_TRUE(window().notice().text().contains(u"nobody said nothing"_s)) << window().notice().text().toStdString();
+  EXPECT_FALSE(QFile::exists(file(u"no.csv"_s)));
+  plot(level());
+  session().setSheets(id(0), {});
+  ASSERT_TRUE(waitFor([&] { return viewOf(level())->field == nullptr; }));
+  session().undo();
+  ASSERT_TRUE(waitFor([&] { return viewOf(level())->field != nullptr && viewOf(level())->series.size() > 0; }));
+  session().removeBus(id(0));
+  EXPECT_TRUE(session().value().plots.empty());
+  session().undo();
+  EXPECT_EQ(session().value().plots.size(), 2U);
+}
+
+TEST_F(Plots, AreKeptInTheSession)
+{
+  Plot joined = level();
+  joined.joined = true;
+  session().addPlot(joined);
+  session().addPlot(state());
+  window().keeper().saveAs(file(u"s.bexto"_s));
+  ASSERT_TRUE(waitFor([&] { return QFile::exists(file(u"s.bexto"_s)) && !window().keeper().isSaving(); }));
+  const std::vector<Plot> before = session().value().plots;
+  session().removePlot(level());
+  open(file(u"s.bexto"_s));
+  EXPECT_EQ(session().value().plots, before);
+  ASSERT_TRUE(waitFor([&] { return viewOf(level()) != nullptr && viewOf(level())->series.size() > 0; }));
+}
