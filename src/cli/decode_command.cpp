@@ -4,6 +4,7 @@
 #include <atomic>
 #include <cstdio>
 #include <exception>
+#include <map>
 #include <mutex>
 #include <optional>
 #include <system_error>
@@ -66,6 +67,24 @@ std::vector<Source> sourcesOf(const FrameOrigin& origin, FrameIndex frames, std:
   plain.lines = Transactions::eachFrame(std::move(frames), std::move(meaning));
   sources.push_back(std::move(plain));
   return sources;
+}
+
+/// What the streams of each bus say, put together. Of each stream one source knows what its devices say.
+void putTogether(std::vector<Source>& sources)
+{
+  std::map<const Bus*, std::vector<Source*>> buses;
+  for (Source& source : sources) {
+    if (source.lines.meaning())
+      buses[source.origin.bus].push_back(&source);
+  }
+  for (const auto& [bus, parts] : buses) {
+    std::vector<Transactions> streams;
+    for (const Source* const part : parts)
+      streams.push_back(part->lines);
+    Transactions::putTogether(*bus, streams);
+    for (std::size_t i = 0; i < parts.size(); ++i)
+      parts[i]->lines = std::move(streams[i]);
+  }
 }
 
 /// The bytes of all frames of a message.
@@ -222,6 +241,7 @@ Result<void> runDecode(const Request& request, FrameFormat format)
       sources.push_back(std::move(source));
     }
   }
+  putTogether(sources);
   if (auto whole = input->checkWhole(); !whole)
     return whole;
   const bool filtered = !filter->empty();

@@ -174,7 +174,8 @@ TEST(ScpiSource, WhateverTheInstrumentDoesItEndsAndKeepsWhatCameBefore)
     }
   }
   EXPECT_GT(failures, 5);
-  EXPECT_LT(peakMemory() - before, std::size_t{300} << 20U) << "of which the instrument's answers are a part";
+  EXPECT_LT(peakMemory() - before, std::size_t{500} << 20U)
+      << "of which the instrument's answers are a part, the more the busier the machine is";
 }
 
 TEST(ScpiSource, NobodyThereIsSaidAtOnce)

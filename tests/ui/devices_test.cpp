@@ -109,6 +109,35 @@ TEST_F(Devices, MessagesAreLinesAndTheirFaultsAreFound)
     EXPECT_TRUE(std::binary_search(rx.faulty.begin(), rx.faulty.end(), frame));
 }
 
+TEST_F(Devices, ARequestLeadsToItsAnswerAndBackAndOneWithoutIsAFault)
+{
+  openWholeDemo();
+  const std::uint64_t before = engine().bus(2).faultCount();
+  useSheet(2, "sonar.yaml");
+  ASSERT_TRUE(waitFor([&] { return engine().bus(2).faultCount() > before; }));
+  const ui::StreamView& tx = engine().bus(2).streams[1];
+  std::uint64_t unanswered = 0;
+  for (std::uint64_t i = 0; i < tx.transactions.size(); ++i) {
+    const auto partner = tx.transactions.meaning()->partnerOf(tx.transactions.framesOf(i));
+    unanswered += partner && partner->stream < 0 ? 1 : 0;
+  }
+  EXPECT_EQ(unanswered, 4U);
+  EXPECT_EQ(tx.faulty.size(), 4U);
+  focus().goTo(ui::selectionOf(streamId(2, 1), tx.transactions, 0));
+  auto* const partner = window().anatomy().findChild<QToolButton*>(u"partner"_s);
+  ASSERT_NE(partner, nullptr);
+  EXPECT_TRUE(partner->text().startsWith(u"answered after"_s)) << partner->text().toStdString();
+  QTest::mouseClick(partner, Qt::LeftButton);
+  EXPECT_EQ(focus().selection().stream, streamId(2, 0));
+  EXPECT_EQ(focus().selectedTransaction(), 0U);
+  EXPECT_TRUE(partner->text().startsWith(u"answers after"_s));
+  QTest::mouseClick(partner, Qt::LeftButton);
+  EXPECT_EQ(focus().selection().stream, streamId(2, 1));
+  window().ledger().setFocus();
+  QTest::keyClick(&window().ledger(), Qt::Key_R);
+  EXPECT_EQ(focus().selection().stream, streamId(2, 0));
+}
+
 TEST_F(Devices, ACardOffersWhatFitsAndUsesIt)
 {
   keepFile(u"LT-20.yaml"_s, sheetOf("LT-20.yaml"));

@@ -105,6 +105,16 @@ class Meaning {
   virtual std::unique_ptr<MeaningTest> test(const Bus& bus, const MeaningQuestion& question) const = 0;
   /// Memory of its columns, in bytes.
   virtual std::size_t bytes() const = 0;
+
+  /// What a message has to do with another: a request with its answer, or an answer with its request.
+  struct Partner {
+    bool isAnswer = false;    ///< the message is an answer; else a request
+    int stream = -1;          ///< of the bus, of the other one; -1: nobody answered
+    std::uint64_t frame = 0;  ///< the other one's first
+    Picoseconds wait{0};      ///< from the request's end to the answer's begin
+  };
+  /// Of the message that begins in these frames; nothing where no sheet says what answers what, or it is not known yet.
+  virtual std::optional<Partner> partnerOf(FrameRange /*frames*/) const { return std::nullopt; }
 };
 
 /// A value that devices of a bus have, for filters and completion.
@@ -129,6 +139,11 @@ class Describer {
   /// grown.
   virtual std::shared_ptr<const Meaning> read(const Bus& bus, const FrameIndex& frames,
                                               const std::shared_ptr<const Meaning>& before) const = 0;
+  /// What all streams of the bus say, put together: requests and answers mostly are on two lines. Their meanings, in
+  /// their order, each as it was or one that knows of the others; those of `streams` may have been put together before,
+  /// when they were shorter.
+  virtual std::vector<std::shared_ptr<const Meaning>> together(const Bus& bus,
+                                                               std::span<const Transactions> streams) const = 0;
   virtual const std::vector<ValueWord>& values() const = 0;
   virtual const std::vector<std::string>& devices() const = 0;
   virtual const std::vector<std::string>& subjects() const = 0;

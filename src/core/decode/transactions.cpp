@@ -35,6 +35,16 @@ Transactions Transactions::eachFrame(FrameIndex frames, std::shared_ptr<const Me
   return each;
 }
 
+void Transactions::putTogether(const Bus& bus, std::span<Transactions> streams)
+{
+  const auto describer = describerOf(bus);
+  if (!describer)
+    return;
+  std::vector<std::shared_ptr<const Meaning>> meanings = describer->together(bus, streams);
+  for (std::size_t i = 0; i < meanings.size(); ++i)
+    streams[i].m_meaning = std::move(meanings[i]);
+}
+
 FrameRange Transactions::framesOf(std::uint64_t number) const
 {
   assert(number < size());

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <span>
 #include <vector>
 
 #include "core/decode/bus.h"
@@ -36,6 +37,8 @@ class Transactions {
   std::uint64_t transactionOf(std::uint64_t frame) const;
   /// What devices say with them; nullptr where no sheet describes one.
   const std::shared_ptr<const Meaning>& meaning() const { return m_meaning; }
+  /// Puts together what the streams of one bus say: see Describer::together(). `streams` are all of it, in their order.
+  static void putTogether(const Bus& bus, std::span<Transactions> streams);
   /// Whether one of its frames is, or says what cannot be.
   bool isFaulty(std::uint64_t number) const;
   /// The error bits of all its frames together.

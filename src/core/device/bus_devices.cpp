@@ -6,6 +6,7 @@
 
 #include "core/base/say.h"
 #include "core/decode/protocol.h"
+#include "core/device/exchanges.h"
 #include "core/device/field_value.h"
 #include "core/device/reading.h"
 
@@ -50,6 +51,7 @@ BusDevices::BusDevices(const Protocol& protocol, const SheetTexts& texts)
       addSheet(std::move(read.sheet));
   }
   collectWords();
+  findAnswers();
 }
 
 void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
@@ -93,6 +95,48 @@ void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
       m_byShortAddress[address] = static_cast<std::uint16_t>(number);
   }
   m_sheets.push_back(std::move(sheet));
+}
+
+void BusDevices::findAnswers()
+{
+  m_asks.resize(m_items.size());
+  for (std::size_t i = 0; i < m_items.size(); ++i) {
+    if (m_items[i].kind != Item::Kind::Message)
+      continue;
+    const std::vector<SheetMessage>& messages = m_sheets[m_items[i].sheet]->messages;
+    const SheetMessage& answer = messages[m_items[i].number];
+    const auto asked =
+        std::find_if(messages.begin(), messages.end(), [&](const SheetMessage& m) { return m.name == answer.answers; });
+    if (answer.answers.empty() || asked == messages.end())
+      continue;
+    // Messages of a sheet stand side by side.
+    const std::size_t request = i - m_items[i].number + static_cast<std::size_t>(asked - messages.begin());
+    m_asks[i].answersTo = static_cast<std::uint16_t>(request);
+    Asks& asks = m_asks[request];
+    // Of several answers the one that may take longest decides.
+    const bool endless = asks.isAsked && asks.within == Picoseconds{0};
+    asks.within = endless || answer.within == Picoseconds{0} ? Picoseconds{0} : std::max(asks.within, answer.within);
+    asks.isAsked = true;
+    m_hasAnswers = true;
+  }
+}
+
+std::vector<std::shared_ptr<const Meaning>> BusDevices::together(const Bus& bus,
+                                                                 std::span<const Transactions> streams) const
+{
+  std::vector<std::shared_ptr<const Meaning>> meanings;
+  const Exchanges* before = nullptr;
+  for (const Transactions& stream : streams) {
+    meanings.push_back(stream.meaning());
+    if (const auto* const reading = dynamic_cast<const Reading*>(stream.meaning().get()); reading != nullptr && !before)
+      before = reading->exchanges();
+  }
+  const auto exchanges = Exchanges::make(bus, streams, before);
+  for (std::size_t i = 0; exchanges && i < meanings.size(); ++i) {
+    if (const auto* const reading = dynamic_cast<const Reading*>(meanings[i].get()))
+      meanings[i] = reading->with(exchanges, i);
+  }
+  return meanings;
 }
 
 void BusDevices::collectWords()

@@ -39,6 +39,8 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
 
   std::shared_ptr<const Meaning> read(const Bus& bus, const FrameIndex& frames,
                                       const std::shared_ptr<const Meaning>& before) const override;
+  std::vector<std::shared_ptr<const Meaning>> together(const Bus& bus,
+                                                       std::span<const Transactions> streams) const override;
   const std::vector<ValueWord>& values() const override { return m_values; }
   const std::vector<std::string>& devices() const override { return m_devices; }
   const std::vector<std::string>& subjects() const override { return m_subjects; }
@@ -52,6 +54,16 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   const Sheet& sheet(std::size_t number) const { return *m_sheets[number]; }
   const std::vector<Item>& items() const { return m_items; }
   const Item& item(std::uint16_t number) const { return m_items[number]; }
+
+  /// What messages of an item have to do with others.
+  struct Asks {
+    std::uint16_t answersTo = UnitRow::kNone;  ///< the item that they answer
+    bool isAsked = false;                      ///< others answer them
+    Picoseconds within{0};                     ///< of one that is asked: how long an answer may take; 0: not said
+    bool any() const { return isAsked || answersTo != UnitRow::kNone; }
+  };
+  const Asks& asks(std::uint16_t item) const { return m_asks[item]; }
+  bool hasAnswers() const { return m_hasAnswers; }
 
   std::uint16_t otherOf(std::size_t sheet) const { return m_firstItem[sheet]; }
   std::uint16_t spaceOf(std::size_t sheet) const { return static_cast<std::uint16_t>(m_firstItem[sheet] + 1); }
@@ -120,6 +132,7 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   }
   void addSheet(std::shared_ptr<const Sheet> sheet);
   void collectWords();
+  void findAnswers();
 
   const Protocol* m_protocol;
   SheetTexts m_texts;
@@ -128,6 +141,8 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   std::vector<Item> m_items;
   std::vector<std::uint16_t> m_firstItem;  ///< of each sheet
   std::vector<char> m_spaceChecked;
+  std::vector<Asks> m_asks;  ///< of each item
+  bool m_hasAnswers = false;
   static constexpr std::uint16_t kNobody = 0xffff;
   std::array<std::uint16_t, 128> m_byShortAddress{};  ///< sheets of addresses of 7 bits
   std::unordered_map<std::uint32_t, std::size_t> m_byAddress;

@@ -7,8 +7,11 @@
 #include "core/device/reading.h"
 
 #include <algorithm>
+#include <iterator>
 
+#include "core/base/say.h"
 #include "core/decode/protocol.h"
+#include "core/device/exchanges.h"
 #include "core/device/field_value.h"
 
 namespace bexto {
@@ -63,6 +66,7 @@ class ReadingPass {
         const Frame frame = chunk->frame(i);
         const UnitRow row = rowOf(frame, m_talk.of(frame));
         m_reading.m_rows.add(row);
+        talks(row, from);
         if (row.isFaulty())
           m_reading.m_faulty.push_back(static_cast<std::uint32_t>(from));
       }
@@ -95,12 +99,14 @@ class ReadingPass {
       isMessage->push_back(unit.isMessage);
     }
     m_reading.m_rows.cutFrom(kept);
+    m_reading.m_talkers.cutFrom(kept);
     while (!m_reading.m_faulty.empty() && m_reading.m_faulty.back() >= from)
       m_reading.m_faulty.pop_back();
     for (std::size_t i = kept; i < units.size(); ++i) {
       const FrameRange range{units[i].first, i + 1 < units.size() ? units[i + 1].first : frames.size()};
       const UnitRow row = units[i].isMessage ? messageRow(framing, frames, range) : UnitRow();
       m_reading.m_rows.add(row);
+      talks(row, i);
       if (row.isFaulty())
         m_reading.m_faulty.push_back(units[i].first);
     }
@@ -110,6 +116,15 @@ class ReadingPass {
   }
 
  private:
+  /// Notes that somebody asks or answers. What may be something else does neither.
+  void talks(const UnitRow& row, std::uint64_t unit)
+  {
+    constexpr std::uint16_t kNothing = UnitRow::kUncertain | UnitRow::kSilent | UnitRow::kChecksum;
+    if (m_devices.hasAnswers() && row.item != UnitRow::kNone && m_devices.asks(row.item).any() &&
+        (row.flags & kNothing) == 0)
+      m_reading.m_talkers.add(static_cast<std::uint32_t>(unit));
+  }
+
   UnitRow rowOf(const Frame& frame, const Talk& talk)
   {
     UnitRow row;
@@ -445,6 +460,9 @@ void Reading::goOnFrom(const Reading& before)
   m_faulty = before.m_faulty;
   m_states = before.m_states;
   m_counters = before.m_counters;
+  m_talkers = before.m_talkers;
+  m_exchanges = before.m_exchanges;
+  m_stream = before.m_stream;
 }
 
 std::uint64_t Reading::unitOf(std::uint64_t frame) const
@@ -472,15 +490,47 @@ bool Reading::says(FrameRange frames) const
   return false;
 }
 
+std::shared_ptr<const Reading> Reading::with(std::shared_ptr<const Exchanges> exchanges, std::size_t stream) const
+{
+  const std::shared_ptr<Reading> other(new Reading);
+  other->goOnFrom(*this);
+  other->m_devices = m_devices;
+  other->m_firsts = m_firsts;
+  other->m_isMessage = m_isMessage;
+  other->m_exchanges = std::move(exchanges);
+  other->m_stream = stream;
+  return other;
+}
+
+std::optional<Meaning::Partner> Reading::partnerOf(FrameRange frames) const
+{
+  return m_exchanges ? m_exchanges->of(m_stream, frames) : std::nullopt;
+}
+
+bool Reading::isUnanswered(FrameRange frames) const
+{
+  return m_exchanges && m_exchanges->isUnanswered(m_stream, frames);
+}
+
 bool Reading::isFaulty(FrameRange frames) const
 {
+  if (isUnanswered(frames))
+    return true;
   const auto found = std::lower_bound(m_faulty.begin(), m_faulty.end(), frames.first);
   return found != m_faulty.end() && *found < frames.end;
 }
 
 std::vector<std::uint32_t> Reading::faulty(std::uint64_t from) const
 {
-  return {std::lower_bound(m_faulty.begin(), m_faulty.end(), from), m_faulty.end()};
+  std::vector<std::uint32_t> faulty(std::lower_bound(m_faulty.begin(), m_faulty.end(), from), m_faulty.end());
+  if (m_exchanges) {
+    const auto unanswered = m_exchanges->unanswered(m_stream);
+    const auto first = std::lower_bound(unanswered.begin(), unanswered.end(), from);
+    std::vector<std::uint32_t> both;
+    std::set_union(faulty.begin(), faulty.end(), first, unanswered.end(), std::back_inserter(both));
+    faulty = std::move(both);
+  }
+  return faulty;
 }
 
 std::uint64_t Reading::valueCount(const Bus& bus, const FrameIndex& frames, FrameRange range) const
@@ -499,6 +549,8 @@ std::vector<Told> Reading::told(const Bus& bus, const FrameIndex& frames, FrameR
     auto told = teller.told(unit);
     if (!told)
       continue;
+    if (isUnanswered(told->frames))
+      told->faults.push_back(say("no answer"));
     // A pointer that the next read of the same device uses says nothing by itself.
     const UnitRow& row = m_rows.at(unit);
     const bool leads = (row.flags & UnitRow::kPoints) != 0 && unit + 1 < m_rows.size() && unit + 1 < range.end &&

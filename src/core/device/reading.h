@@ -6,9 +6,12 @@
 #include "core/decode/bus.h"
 #include "core/device/bus_devices.h"
 #include "core/device/framer.h"
+#include "core/device/unit_list.h"
 #include "core/device/unit_rows.h"
 
 namespace bexto {
+
+class Exchanges;
 
 /// What the sheets of a bus make of one stream: a row of eight bytes for each frame, or, where characters are messages,
 /// for each message. Everything else (values, sentences) is made of the row and the frame when it is asked for.
@@ -25,10 +28,18 @@ class Reading final : public Meaning {
   bool isFaulty(FrameRange frames) const override;
   std::vector<std::uint32_t> faulty(std::uint64_t from) const override;
   std::unique_ptr<MeaningTest> test(const Bus& bus, const MeaningQuestion& question) const override;
+  std::optional<Partner> partnerOf(FrameRange frames) const override;
   std::size_t bytes() const override { return m_rows.bytes() + (m_firsts ? m_firsts->size() * 4 : 0); }
 
   const BusDevices& devices() const { return *m_devices; }
   const UnitRows& rows() const { return m_rows; }
+  /// The same, that knows what answers what; it is stream number `stream` of its bus.
+  std::shared_ptr<const Reading> with(std::shared_ptr<const Exchanges> exchanges, std::size_t stream) const;
+  /// nullptr: nobody put its bus together. Of a reading that grew since, those of its begin.
+  const Exchanges* exchanges() const { return m_exchanges.get(); }
+  /// Units that are requests or answers.
+  const UnitList& talkers() const { return m_talkers; }
+  bool isUnanswered(FrameRange frames) const;
   /// The unit of a frame; of frames that are units themselves, its number.
   std::uint64_t unitOf(std::uint64_t frame) const;
   /// The frames of a unit.
@@ -44,6 +55,9 @@ class Reading final : public Meaning {
   std::shared_ptr<const std::vector<std::uint32_t>> m_firsts;  ///< of Characters
   std::shared_ptr<const std::vector<bool>> m_isMessage;        ///< the same
   std::uint64_t m_frames = 0;
+  UnitList m_talkers;
+  std::shared_ptr<const Exchanges> m_exchanges;
+  std::size_t m_stream = 0;             ///< its place among those of the bus, in m_exchanges
   std::vector<std::uint32_t> m_faulty;  ///< frames
   /// Where each device is, so that a reading that grows goes on.
   struct DeviceState {
@@ -77,6 +91,8 @@ class UnitTeller {
     m_frame = frameAt(unit);
     return m_talk->of(m_frame);
   }
+  /// Who is spoken to or speaks, of messages: a number that a request and its answer share.
+  std::uint64_t stationOf(std::uint64_t unit) const;
   /// How many bytes an access moved into or out of the space.
   std::size_t movedBytes(std::uint64_t unit) const;
   /// Those bytes.

@@ -451,14 +451,7 @@ class Reader {
                          say("clear them, or set them in the mask"));
         id &= m.idMask;
       }
-      if (map.has("every")) {
-        const std::string text = map.text("every");
-        const auto every = parseTime(text);
-        if (every && *every > Picoseconds{0})
-          m.every = *every;
-        else
-          m_problems.add(*value.find("every"), say("'{}' is no time", text), say("write it like 20ms"));
-      }
+      m.every = lengthOf(map, "every");
       m.from = map.text("from");
       if (const YamlPart* const check = map.get("checksum"))
         m.checksum = checksumOf(*check);
@@ -477,9 +470,26 @@ class Reader {
     if (!m.line_of_text.empty())
       readLine(*value.find("line"), m);
     m.answers = map.text("answers");
+    m.within = lengthOf(map, "within");
+    if (map.has("within") && m.answers.empty())
+      map.refuse("within",
+                 say("it says how long an answer may take, and this answers nothing: write answers: as well"));
     m.text = map.text("text");
     checkTemplate(m.text, m.fields, value);
     sheet.messages.push_back(std::move(m));
+  }
+
+  /// 0: not said.
+  Picoseconds lengthOf(YamlMap& map, const char* key)
+  {
+    if (!map.has(key))
+      return Picoseconds{0};
+    const std::string text = map.text(key);
+    const auto length = parseTime(text);
+    if (length && *length > Picoseconds{0})
+      return *length;
+    m_problems.add(*map.part().find(key), say("'{}' is no time", text), say("write it like 20ms"));
+    return Picoseconds{0};
   }
 
   void readMatch(const YamlPart& part, SheetMessage& m)

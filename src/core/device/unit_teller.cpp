@@ -392,6 +392,26 @@ std::span<const std::uint8_t> UnitTeller::moved(const UnitRow& row, const Talk& 
   return all.subspan(std::min(first, all.size()));
 }
 
+std::uint64_t UnitTeller::stationOf(std::uint64_t unit) const
+{
+  const BusDevices& devices = m_reading.devices();
+  const BusDevices::Item& item = devices.item(m_reading.rows().at(unit).item);
+  const Sheet& sheet = devices.sheet(item.sheet);
+  if (devices.style() == TalkStyle::Characters) {
+    if (!sheet.station)
+      return 0;
+    return bitsAt(*sheet.station,
+                  messageBytes(*sheet.framing, *m_talk, m_frames, m_reading.framesOf(unit), isText(sheet)))
+        .value_or(0);
+  }
+  // Of several identifiers that a message has, the request's first belongs to the answer's first, and so on.
+  if (item.kind != BusDevices::Item::Kind::Message)
+    return 0;
+  const std::vector<std::uint32_t>& ids = sheet.messages[item.number].ids;
+  const auto found = std::find(ids.begin(), ids.end(), talkAt(unit).name);
+  return static_cast<std::uint64_t>(found - ids.begin()) % std::max<std::uint64_t>(ids.size(), 1);
+}
+
 std::vector<std::uint8_t> UnitTeller::movedCopy(std::uint64_t unit) const
 {
   const UnitRow& row = m_reading.rows().at(unit);

@@ -212,7 +212,7 @@ class Test final : public MeaningTest {
       return false;
     const ItemAnswer& answer = m_of[row.item];
     if (m_question.of == MeaningQuestion::Of::Fault)
-      return row.isFaulty();
+      return row.isFaulty() || m_reading.isUnanswered(m_reading.framesOf(unit));
     if (answer.always)
       return true;
     if (answer.byTold)

@@ -123,8 +123,8 @@ class TextSink final : public TableSink {
 
 std::string fileHeadOf(LedgerColumn column)
 {
-  const bool time =
-      column == LedgerColumn::Time || column == LedgerColumn::SincePrevious || column == LedgerColumn::Duration;
+  const bool time = column == LedgerColumn::Time || column == LedgerColumn::SincePrevious ||
+                    column == LedgerColumn::Duration || column == LedgerColumn::Answer;
   return std::string(specOf(column).key) + (time ? "_s" : "");
 }
 

@@ -103,6 +103,8 @@ int costOf(const Node& node)
       return 2;
     case TermKey::Lasts:
     case TermKey::Pause:
+    case TermKey::Answer:
+    case TermKey::Unanswered:
     case TermKey::Byte:
     case TermKey::LastByte:
     case TermKey::Length:
@@ -438,6 +440,16 @@ class StreamScan {
       case TermKey::Lasts:
         return keepLines(
             in, out, [&](std::uint64_t line) { return term.inRanges(transactions().timeOf(line).length().count()); });
+      case TermKey::Answer:
+      case TermKey::Unanswered:
+        if (!transactions().meaning())
+          return allOrNone(false);
+        return keepLines(in, out, [&](std::uint64_t line) {
+          const auto partner = transactions().meaning()->partnerOf(transactions().framesOf(line));
+          return partner &&
+                 (term.key == TermKey::Unanswered ? partner->stream < 0
+                                                  : partner->stream >= 0 && term.inRanges(partner->wait.count()));
+        });
       case TermKey::Pause:
         return keepLines(in, out, [&](std::uint64_t line) {
           return line > 0 &&

@@ -115,6 +115,10 @@ std::vector<KeySpec> ownKeys()
        Values::Time,
        {"pause", "pause>10ms", "since the end of what the same bus said before"},
        "pause before it"},
+      {TermKey::Answer,
+       Values::Time,
+       {"answer", "answer>5ms", "from a request's end to its answer's begin, by the sheets of the devices"},
+       "time of the answer"},
   };
 }
 
@@ -171,7 +175,8 @@ const std::vector<WordSpec>& wordSpecs()
                                 {"sent", {.key = TermKey::Sent}, "something that was sent from here"},
                                 {"invalid",
                                  {.key = TermKey::Invalid, .question = {MeaningQuestion::Of::Fault, {}, {}, {}}},
-                                 "something that its device sheet says cannot be"}};
+                                 "something that its device sheet says cannot be"},
+                                {"unanswered", {.key = TermKey::Unanswered}, "a request that nobody answered"}};
     for (const LoneWord& w : loneWords())
       words.push_back({w.word, {.key = TermKey::Word, .names = {w.word}}, w.phrase});
     for (const std::string& name : protocolNames())

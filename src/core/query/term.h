@@ -22,6 +22,8 @@ enum class TermKey : std::uint8_t {
   Time,
   Lasts,
   Pause,
+  Answer,      ///< how long an answer took; of a request that was answered as well
+  Unanswered,  ///< a request without one
   Bus,
   Protocol,
   Line,

@@ -98,6 +98,12 @@ std::string termOfProperty(const LedgerCellContext& c, const Property* property)
   return said.empty() ? "" : fmt::format("{}:{}", property->key, fmt::join(said, ","));
 }
 
+std::optional<Meaning::Partner> partnerIn(const LedgerCellContext& c)
+{
+  const Transactions& t = transactionsOf(c);
+  return t.meaning() ? t.meaning()->partnerOf(t.framesOf(c.number)) : std::nullopt;
+}
+
 std::string payloadText(const LedgerCellContext& c, std::size_t most, bool asText)
 {
   const LinePayloads payloads(c.source->bus, transactionsOf(c), c.number);
@@ -135,6 +141,8 @@ const std::vector<LedgerColumnSpec>& ledgerColumns()
         {LedgerColumn::Size, "bytes", "bytes", "How many bytes it carries", false},
         {LedgerColumn::Faults, "faults", "faults", "What is wrong with it", false},
         {LedgerColumn::Duration, "length", "length", "From its begin to its end", true},
+        {LedgerColumn::Answer, "answer", "answer",
+         "From a request's end to its answer's begin, where a device sheet says what answers what", false},
     };
     for (const Protocol* protocol : protocols()) {
       for (const Property& p : protocol->facts().properties) {
@@ -158,6 +166,9 @@ bool appliesTo(LedgerColumn column, const Protocol& protocol)
 {
   if (column == LedgerColumn::Address)
     return nameOf(protocol) != nullptr;
+  const TalkStyle style = protocol.facts().talkStyle;
+  if (column == LedgerColumn::Answer)
+    return style == TalkStyle::Named || style == TalkStyle::Characters;
   return !isProperty(column) || propertyOf(column, protocol) != nullptr;
 }
 
@@ -191,8 +202,22 @@ LedgerCell cellOf(LedgerColumn column, const LedgerCellContext& c, std::size_t m
       const std::uint64_t bytes = LinePayloads(bus, transactions, c.number).byteCount();
       return {fmt::format("{}", bytes), static_cast<double>(bytes), {}};
     }
-    case LedgerColumn::Faults:
-      return {fmt::format("{}", fmt::join(bus.protocol().errorWords(transactions.errorsOf(c.number)), " ")), {}, {}};
+    case LedgerColumn::Faults: {
+      const auto errors = bus.protocol().errorWords(transactions.errorsOf(c.number));
+      std::vector<std::string> words(errors.begin(), errors.end());
+      const FrameRange range = transactions.framesOf(c.number);
+      if (transactions.meaning() && transactions.meaning()->isFaulty(range)) {
+        for (const Told& told : transactions.meaning()->told(bus, transactions.frames(), range))
+          words.insert(words.end(), told.faults.begin(), told.faults.end());
+      }
+      return {fmt::format("{}", fmt::join(words, " · ")), {}, {}};
+    }
+    case LedgerColumn::Answer: {
+      const auto partner = partnerIn(c);
+      if (!partner)
+        return {};
+      return partner->stream < 0 ? LedgerCell{say("none"), {}, {}} : ofTime(partner->wait);
+    }
     case LedgerColumn::Duration:
       return ofTime(transactions.timeOf(c.number).length());
   }
@@ -238,7 +263,16 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
     }
     case LedgerColumn::Faults: {
       const auto words = bus.protocol().errorWords(transactions.errorsOf(c.number));
-      return words.empty() ? "" : fmt::format("error:{}", fmt::join(words, ","));
+      if (!words.empty())
+        return fmt::format("error:{}", fmt::join(words, ","));
+      const auto& meaning = transactions.meaning();
+      return meaning && meaning->isFaulty(transactions.framesOf(c.number)) ? "invalid" : "";
+    }
+    case LedgerColumn::Answer: {
+      const auto partner = partnerIn(c);
+      if (!partner)
+        return "";
+      return partner->stream < 0 ? "unanswered" : fmt::format("answer>={}ps", partner->wait.count());
     }
     case LedgerColumn::Time:
     case LedgerColumn::Number:

@@ -22,9 +22,10 @@ enum class LedgerColumn : std::uint8_t {
   Text,
   Size,
   Faults,
-  Duration
+  Duration,
+  Answer
 };
-inline constexpr std::size_t kCommonColumns = 12;
+inline constexpr std::size_t kCommonColumns = 13;
 /// Whether it is one of a property: its key is the property's.
 constexpr bool isProperty(LedgerColumn column)
 {

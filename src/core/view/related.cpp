@@ -108,6 +108,18 @@ std::optional<LedgerRow> partnerOf(const MergedRows& rows, LedgerRow row)
   constexpr std::uint64_t kFar = 10000;
   const LedgerSource& source = rows.sources().at(row.source);
   const Protocol& protocol = source.bus.protocol();
+  // What a sheet says is better than what stands near.
+  if (const auto& meaning = source.transactions.meaning()) {
+    const auto partner = meaning->partnerOf(source.transactions.framesOf(row.number));
+    for (std::size_t s = 0; partner && partner->stream >= 0 && s < rows.sources().size(); ++s) {
+      const LedgerSource& other = rows.sources()[s];
+      if (other.id == StreamId{source.id.bus, partner->stream, source.id.segment} &&
+          partner->frame < other.transactions.frames().size())
+        return LedgerRow{s, other.transactions.transactionOf(partner->frame)};
+    }
+    if (partner)
+      return std::nullopt;
+  }
   if (protocol.facts().answersOnOtherLine)
     return otherLine(rows, row);
   const Side side = protocol.sideOf(source.transactions, row.number);

@@ -35,7 +35,8 @@ class AlikeSearch {
   std::optional<std::uint64_t> m_found;
 };
 
-/// Where the answer to a request stands, or the request to an answer, where the protocol says so (Protocol::sideOf):
+/// Where the answer to a request stands, or the request to an answer: as a device sheet says; else where the protocol
+/// says so (Protocol::sideOf):
 /// the nearest of the same name, within 10 000 transactions; or what the bus's other line says nearest to it. `rows` is
 /// the whole list. Nothing when there is none, or none is known.
 std::optional<LedgerRow> partnerOf(const MergedRows& rows, LedgerRow row);

@@ -210,6 +210,13 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   m_title->setTextInteractionFlags(Qt::TextSelectableByMouse);
   m_place = new ElidedLabel;
   setType(*m_place, Face::Data, 11);
+  m_partner = new QToolButton;
+  m_partner->setObjectName(QStringLiteral("partner"));
+  m_partner->setProperty("flat", true);
+  m_partner->setStyleSheet(QStringLiteral("padding-left: 0; padding-right: 4px;"));
+  m_partner->setToolTip(tr("From request to answer, or back"));
+  setType(*m_partner, Face::Words, 12);
+  connect(m_partner, &QToolButton::clicked, this, &AnatomyPanel::partnerWanted);
   m_faults = new QLabel;
   m_faults->setWordWrap(true);
   m_stripTitle = new QLabel;
@@ -218,8 +225,8 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   auto* fieldsTitle = new QLabel(tr("Fields"));
   setType(*fieldsTitle, Face::Words, 11, true);
   m_fields = new FieldTable;
-  for (QWidget* part :
-       std::initializer_list<QWidget*>{m_title, m_place, m_faults, m_stripTitle, m_strip, fieldsTitle, m_fields})
+  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_partner, m_faults, m_stripTitle, m_strip,
+                                                       fieldsTitle, m_fields})
     column->addWidget(part);
   column->addStretch();
   m_scroll = new QScrollArea;
@@ -280,9 +287,15 @@ void AnatomyPanel::refresh()
   m_place->setText(
       tr("%1 s  %2#%3").arg(toQString(momentText(time.begin, 9)), length, toQString(countText(number + 1))));
   setInk(*m_place, Ink::Muted);
-  const FrameErrors errors = transactions.errorsOf(number);
-  m_faults->setVisible(errors != 0);
-  m_faults->setText(QStringLiteral("▲ ") + toQString(faultText(view.shown, transactions, number)));
+  const auto partner =
+      transactions.meaning() ? transactions.meaning()->partnerOf(transactions.framesOf(number)) : std::nullopt;
+  m_partner->setVisible(partner && partner->stream >= 0);
+  if (partner && partner->stream >= 0)
+    m_partner->setText((partner->isAnswer ? tr("answers after %1 ›") : tr("answered after %1 ›"))
+                           .arg(toQString(lengthText(partner->wait, 3))));
+  const QString faults = toQString(faultText(view.shown, transactions, number));
+  m_faults->setVisible(!faults.isEmpty());
+  m_faults->setText(QStringLiteral("▲ ") + faults);
   m_faults->setStyleSheet(
       QStringLiteral("color: %1; border: 1px solid %1; border-radius: 4px; padding: 4px 8px; font-weight: 600;")
           .arg(c.fault.name()));

@@ -29,6 +29,10 @@ class AnatomyPanel : public QWidget {
   /// What the field table says, line by line.
   QStringList fieldLines() const;
 
+ Q_SIGNALS:
+  /// The answer to the request that is shown, or its request.
+  void partnerWanted();
+
  private:
   void refresh();
   void showEmpty();
@@ -43,6 +47,7 @@ class AnatomyPanel : public QWidget {
   QLabel* m_stripTitle = nullptr;
   BitStrip* m_strip = nullptr;
   FieldTable* m_fields = nullptr;
+  QToolButton* m_partner = nullptr;
   QLabel* m_faults = nullptr;
   QToolButton* m_previous = nullptr;
   QToolButton* m_next = nullptr;

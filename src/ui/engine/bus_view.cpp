@@ -1,5 +1,7 @@
 #include "ui/engine/bus_view.h"
 
+#include <algorithm>
+#include <iterator>
 #include <utility>
 
 #include "core/view/overview.h"
@@ -35,6 +37,25 @@ StreamView streamView(const Bus& bus, const BusStream& stream, StreamInput input
   StreamView view{stream.line, stream.channels, std::move(input), Transactions(bus, std::move(frames)), {}, hertz};
   view.faulty = faultyFrames(view.transactions);
   return view;
+}
+
+void putTogether(const Bus& bus, std::vector<StreamView>& streams)
+{
+  std::vector<Transactions> all;
+  all.reserve(streams.size());
+  for (const StreamView& stream : streams)
+    all.push_back(stream.transactions);
+  Transactions::putTogether(bus, all);
+  for (std::size_t i = 0; i < streams.size(); ++i) {
+    if (all[i].meaning() == streams[i].transactions.meaning())
+      continue;
+    streams[i].transactions = all[i];
+    const std::vector<std::uint32_t> told = all[i].meaning()->faulty(0);
+    std::vector<std::uint32_t> faulty;
+    std::set_union(streams[i].faulty.begin(), streams[i].faulty.end(), told.begin(), told.end(),
+                   std::back_inserter(faulty));
+    streams[i].faulty = std::move(faulty);
+  }
 }
 
 }  // namespace bexto::ui

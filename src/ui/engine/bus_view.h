@@ -42,4 +42,7 @@ struct BusView {
 /// A stream with what was decoded of it.
 StreamView streamView(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz);
 
+/// Puts together what the streams of one bus say to one another: requests and their answers. `streams` are all of it.
+void putTogether(const Bus& bus, std::vector<StreamView>& streams);
+
 }  // namespace bexto::ui

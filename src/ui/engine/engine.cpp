@@ -311,6 +311,7 @@ void Engine::group(Entry& entry)
       stream.transactions = Transactions(bus, stream.transactions.frames());
       stream.faulty = faultyFrames(stream.transactions);
     }
+    putTogether(bus, grouped);
     run.post([this, e, grouped = std::move(grouped), bus] { arrive(*e, {grouped, bus, 1.0, true, true}); });
   });
 }
@@ -421,7 +422,11 @@ void Engine::decodeWhole(Entry& entry, ResolvedBus resolved)
     for (const BusStream& stream : bus.streams)
       views.push_back(streamView(bus.bus, stream, inputOf(*capture, stream), {}, 0.0));
     const auto publish = [&](bool done, double share) {
-      run.post([this, e, views, done, share, shown = bus.bus] { arrive(*e, {views, shown, share, done, false}); });
+      std::vector<StreamView> all = views;
+      putTogether(bus.bus, all);
+      run.post([this, e, all = std::move(all), done, share, shown = bus.bus] {
+        arrive(*e, {all, shown, share, done, false});
+      });
     };
     // The directions of a bus side by side; `views` and what is published of them belong to one thread at a time.
     std::mutex access;

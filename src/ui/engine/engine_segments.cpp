@@ -134,6 +134,7 @@ void Engine::decodeElsewhere()
             return;
           found.streams.push_back(streamView(resolved->bus, stream, input, decoded->frames, decoded->measuredHertz));
         }
+        putTogether(found.shown, found.streams);
       }
       run.post([this, key = std::pair(task.segment, task.id), found = std::move(found)] {
         m_elsewhere[key] = found;

@@ -44,14 +44,23 @@ std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::st
       if (isFaulty(frame.kind, frame.errors))
         s.faulty.push_back(static_cast<std::uint32_t>(s.looked));
     }
-    std::vector<std::uint32_t> faulty = s.faulty;
-    if (const auto& meaning = s.transactions.meaning()) {
+    views.push_back(
+        {m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, {}, s.decoder->measuredHertz()});
+  }
+  std::vector<Transactions> together;
+  for (const Stream& s : m_streams)
+    together.push_back(s.transactions);
+  Transactions::putTogether(m_bus.bus, together);
+  for (std::size_t i = 0; i < m_streams.size(); ++i) {
+    // What goes on from here knows what was settled.
+    views[i].transactions = m_streams[i].transactions = together[i];
+    views[i].faulty = m_streams[i].faulty;
+    if (const auto& meaning = together[i].meaning()) {
       const std::vector<std::uint32_t> told = meaning->faulty(0);
-      faulty.clear();
-      std::set_union(s.faulty.begin(), s.faulty.end(), told.begin(), told.end(), std::back_inserter(faulty));
+      views[i].faulty.clear();
+      std::set_union(m_streams[i].faulty.begin(), m_streams[i].faulty.end(), told.begin(), told.end(),
+                     std::back_inserter(views[i].faulty));
     }
-    views.push_back({m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, std::move(faulty),
-                     s.decoder->measuredHertz()});
   }
   return views;
 }

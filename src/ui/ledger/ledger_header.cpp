@@ -33,6 +33,7 @@ int widthAtFirst(LedgerColumn column)
     case LedgerColumn::Faults:
       return 110;
     case LedgerColumn::Duration:
+    case LedgerColumn::Answer:
       return 92;
     case LedgerColumn::Transaction:
     case LedgerColumn::Payload:
@@ -44,6 +45,11 @@ int widthAtFirst(LedgerColumn column)
 
 }  // namespace
 
+bool isRight(LedgerColumn column)
+{
+  return column == LedgerColumn::Duration || column == LedgerColumn::Answer || column == LedgerColumn::Size;
+}
+
 LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
     : QHeaderView(Qt::Horizontal, parent), m_session(session)
 {
@@ -51,7 +57,7 @@ LedgerHeader::LedgerHeader(SessionModel& session, QWidget* parent)
   for (const LedgerColumnSpec& spec : ledgerColumns()) {
     auto* item = new QStandardItem(toQString(say(spec.label)));
     item->setToolTip(toQString(say(spec.help)));
-    const bool right = spec.column == LedgerColumn::Duration || spec.column == LedgerColumn::Size;
+    const bool right = isRight(spec.column);
     item->setTextAlignment((right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
     model->setHorizontalHeaderItem(static_cast<int>(spec.column), item);
   }

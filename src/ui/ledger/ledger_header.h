@@ -12,6 +12,9 @@ class QMenu;
 
 namespace bexto::ui {
 
+/// Numbers stand at the right of their column.
+bool isRight(LedgerColumn column);
+
 /// The heads of the Ledger's columns: dragged to another place, made wider or narrower, chosen in a menu. The session
 /// keeps what was chosen for each kind of bus; the settings file keeps the last choice, for sessions to come.
 ///

@@ -62,7 +62,7 @@ void LedgerPainter::paint(QRect rect, const LedgerRows::Line& line, const Look& 
       cell.setLeft(px(kGutter));
       first = false;
     }
-    const bool right = column == LedgerColumn::Duration || column == LedgerColumn::Size;
+    const bool right = isRight(column);
     paintCell(column, cell.adjusted(0, 0, right ? -px(kPad) : -px(4), 0), line, look);
   }
   m_p.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), tint(c.rule, 60));
@@ -125,6 +125,14 @@ void LedgerPainter::paintCell(LedgerColumn column, QRect cell, const LedgerRows:
       // Of a recorded frame nobody knows.
       return text(cell, line.length > Picoseconds{0} ? toQString(lengthText(line.length, 3)) : QStringLiteral("–"),
                   true, c.muted, true);
+    case LedgerColumn::Answer: {
+      LedgerCellContext context;
+      context.source = &m_rows.merged().sources()[line.row.source];
+      context.number = line.row.number;
+      const LedgerCell answer = cellOf(column, context, 1);
+      return text(cell, answer.time ? toQString(lengthText(*answer.time, 3)) : toQString(answer.text), true,
+                  answer.time ? c.muted : c.fault, true);
+    }
     default:
       break;
   }

@@ -23,6 +23,7 @@ int shareOf(LedgerColumn column)
       return 15;
     case LedgerColumn::SincePrevious:
     case LedgerColumn::Duration:
+    case LedgerColumn::Answer:
       return 13;
     case LedgerColumn::Number:
     case LedgerColumn::Size:
