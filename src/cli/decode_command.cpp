@@ -27,6 +27,7 @@ struct Source {
   FrameOrigin origin;
   Transactions lines;
   bool messages = false;
+  bool inParts = false;  ///< messages of several frames
   std::uint64_t next = 0;
   std::uint64_t end = 0;
   LineSet wanted;     ///< with a filter, and of messages: those that are written
@@ -65,6 +66,12 @@ std::vector<Source> sourcesOf(const FrameOrigin& origin, FrameIndex frames, std:
     }
   }
   plain.lines = Transactions::eachFrame(std::move(frames), std::move(meaning));
+  if (auto wholes = Transactions::wholesIn(*origin.bus, plain.lines, {}, true)) {
+    Source whole = plain;
+    whole.lines = std::move(*wholes);
+    whole.messages = whole.inParts = true;
+    sources.push_back(std::move(whole));
+  }
   sources.push_back(std::move(plain));
   return sources;
 }
@@ -77,7 +84,8 @@ void putTogether(std::vector<Source>& sources)
     if (source.lines.meaning())
       buses[source.origin.bus].push_back(&source);
   }
-  for (const auto& [bus, parts] : buses) {
+  for (auto& [bus, parts] : buses) {
+    std::stable_partition(parts.begin(), parts.end(), [](const Source* s) { return !s->inParts; });
     std::vector<Transactions> streams;
     for (const Source* const part : parts)
       streams.push_back(part->lines);

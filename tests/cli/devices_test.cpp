@@ -1,7 +1,9 @@
 // --device: what devices say, in every format.
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "support/cli_run.h"
+#include "support/packet_file.h"
 
 using namespace bexto::test;
 
@@ -100,6 +102,31 @@ TEST_F(CliDevices, MessagesComeBesideTheirCharacters)
   };
   EXPECT_EQ(count("checksum is wrong"), 1);
   EXPECT_EQ(count("no answer"), 4) << "three answers with a wrong parity, and that one";
+}
+
+TEST_F(CliDevices, MessagesInSeveralFramesComeBesideThem)
+{
+  BlockFile packets;
+  packets.named("can0");
+  packets.packet(0, 1000, canRecord(0x6E8, {0x10, 9, 0x62, 1, 2, 3, 4, 5}));
+  packets.packet(0, 2000, canRecord(0x100, {1}));
+  packets.packet(0, 3000, canRecord(0x6E8, {0x21, 6, 7, 8}));
+  std::ofstream(path("parts.pcapng"), std::ios::binary) << packets.content;
+  std::ofstream(path("gate.yaml"))
+      << "sheet: 1\ndevice: gate\nbus: can\ntransport: {gate: {id: 0x6E8}}\nmessages:\n  tell: {over: gate, fields: "
+         "{last: "
+         "{byte: 8}}}\n";
+  const Outcome made = run("decode " + path("parts.pcapng") + " --bus c=can,rx=can0,bitrate=500000 --device " +
+                           path("gate.yaml") + "@c --format jsonl");
+  ASSERT_EQ(made.status, 0) << made.err;
+  const auto lines = linesOf(made.out);
+  ASSERT_EQ(lines.size(), 4U);
+  EXPECT_EQ(lines[0]["kind"], "message");
+  EXPECT_EQ(lines[0]["data"], "620102030405060708");
+  EXPECT_EQ(lines[0]["message"], "tell");
+  EXPECT_EQ(lines[0]["values"]["last"]["value"], 8);
+  EXPECT_EQ(lines[1]["text"], "gate, first part of 9 bytes: 62 01 02 03 04 05");
+  EXPECT_EQ(lines[3]["text"], "gate, part 1: 06 07 08");
 }
 
 TEST_F(CliDevices, WhatIsWrongIsSaidInALine)

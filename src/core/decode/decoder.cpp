@@ -38,7 +38,7 @@ Result<StreamFrames> decodeStream(const Bus& bus, const StreamInput& input, cons
 Anatomy anatomyOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames, std::uint64_t number,
                   TimeRange window)
 {
-  return bus.protocol().anatomy(bus, input, frames, number, window);
+  return input.isOfWholes ? Anatomy() : bus.protocol().anatomy(bus, input, frames, number, window);
 }
 
 }  // namespace bexto

@@ -21,6 +21,9 @@ struct StreamInput {
   bool final = true;  ///< nothing will follow: what is open at `until` is cut there
   /// Of a stream whose source handed over frames instead of wires: these. Its tracks then stand still.
   std::shared_ptr<const RecordLog> records = {};
+  /// Messages that were put together from frames of another stream (Transactions::wholesIn()): nothing was read from
+  /// wires, and there is nothing to be opened.
+  bool isOfWholes = false;
 };
 
 /// The stream's wires as the capture has them, known up to its end.

@@ -113,6 +113,14 @@ class Meaning {
     std::uint64_t frame = 0;  ///< the other one's first
     Picoseconds wait{0};      ///< from the request's end to the answer's begin
   };
+  /// Frames of a message that came in parts, or the message that a frame is a part of.
+  struct Kin {
+    bool areParts = false;  ///< else `frames` is the whole message, which is one
+    int stream = -1;        ///< of the bus, that they are in
+    std::vector<std::uint64_t> frames;
+  };
+  virtual std::optional<Kin> kinOf(FrameRange /*frames*/) const { return std::nullopt; }
+
   /// Of the message that begins in these frames; nothing where no sheet says what answers what, or it is not known yet.
   virtual std::optional<Partner> partnerOf(FrameRange /*frames*/) const { return std::nullopt; }
 };
@@ -139,6 +147,10 @@ class Describer {
   /// grown.
   virtual std::shared_ptr<const Meaning> read(const Bus& bus, const FrameIndex& frames,
                                               const std::shared_ptr<const Meaning>& before) const = 0;
+  /// The messages that came in several frames of a stream, whole: a stream of its own, in which each is one frame.
+  /// `before` is that of the begin of the same stream; `final`: nothing follows. Nothing where sheets have none.
+  virtual std::optional<Transactions> wholesIn(const Bus& bus, const Transactions& stream, const Transactions& before,
+                                               bool final) const = 0;
   /// What all streams of the bus say, put together: requests and answers mostly are on two lines. Their meanings, in
   /// their order, each as it was or one that knows of the others; those of `streams` may have been put together before,
   /// when they were shorter.

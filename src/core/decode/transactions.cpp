@@ -35,6 +35,13 @@ Transactions Transactions::eachFrame(FrameIndex frames, std::shared_ptr<const Me
   return each;
 }
 
+std::optional<Transactions> Transactions::wholesIn(const Bus& bus, const Transactions& stream,
+                                                   const Transactions& before, bool final)
+{
+  const auto describer = describerOf(bus);
+  return describer ? describer->wholesIn(bus, stream, before, final) : std::nullopt;
+}
+
 void Transactions::putTogether(const Bus& bus, std::span<Transactions> streams)
 {
   const auto describer = describerOf(bus);

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -37,7 +38,11 @@ class Transactions {
   std::uint64_t transactionOf(std::uint64_t frame) const;
   /// What devices say with them; nullptr where no sheet describes one.
   const std::shared_ptr<const Meaning>& meaning() const { return m_meaning; }
-  /// Puts together what the streams of one bus say: see Describer::together(). `streams` are all of it, in their order.
+  /// The messages that came in parts, whole: see Describer::wholesIn().
+  static std::optional<Transactions> wholesIn(const Bus& bus, const Transactions& stream, const Transactions& before,
+                                              bool final);
+  /// Puts together what the streams of one bus say: see Describer::together(). `streams` are all of it, in their order:
+  /// those of its wires, and behind them those of wholesIn(), as many.
   static void putTogether(const Bus& bus, std::span<Transactions> streams);
   /// Whether one of its frames is, or says what cannot be.
   bool isFaulty(std::uint64_t number) const;

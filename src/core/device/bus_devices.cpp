@@ -9,6 +9,7 @@
 #include "core/device/exchanges.h"
 #include "core/device/field_value.h"
 #include "core/device/reading.h"
+#include "core/device/transport.h"
 
 namespace bexto {
 
@@ -57,7 +58,7 @@ BusDevices::BusDevices(const Protocol& protocol, const SheetTexts& texts)
 void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
 {
   constexpr std::size_t kMostItems = 60'000;
-  const std::size_t items = 2 + sheet->commands.size() + sheet->messages.size();
+  const std::size_t items = 2 + sheet->commands.size() + sheet->messages.size() + sheet->transports.size();
   // One row of characters is cut into messages in one way.
   const bool second = m_style == TalkStyle::Characters && !m_sheets.empty();
   if (second || m_items.size() + items > kMostItems)
@@ -82,12 +83,30 @@ void BusDevices::addSheet(std::shared_ptr<const Sheet> sheet)
     const SheetMessage& m = sheet->messages[i];
     const auto item = static_cast<std::uint16_t>(m_items.size());
     m_items.push_back({Item::Kind::Message, number, i, anyUnsound(m.fields)});
+    if (m.over)
+      continue;
     if (m.idMask != 0xffffffff)
       m_masked.push_back(item);
     else {
       for (const std::uint32_t id : m.ids)
         m_byId[id].push_back(item);
     }
+  }
+  for (std::size_t t = 0; t < sheet->transports.size(); ++t) {
+    const SheetTransport& spec = sheet->transports[t];
+    Transport transport{&spec, number, static_cast<std::uint16_t>(m_items.size()), {}};
+    m_items.push_back({Item::Kind::Part, number, t, false});
+    for (std::size_t i = 0; i < sheet->messages.size(); ++i) {
+      if (sheet->messages[i].over == t)
+        transport.messages.push_back(static_cast<std::uint16_t>(m_firstItem.back() + 2U + sheet->commands.size() + i));
+    }
+    m_transportAt.try_emplace(spec.id, m_transports.size());
+    m_transports.push_back(std::move(transport));
+  }
+  for (const SheetTransport& spec : sheet->transports) {
+    // Flow control may have an identifier of its own; mostly it is that of the other direction.
+    if (spec.flow)
+      m_transportAt.try_emplace(*spec.flow, m_transportAt.at(spec.id));
   }
   for (const std::uint32_t address : sheet->addresses) {
     m_byAddress.try_emplace(address, number);
@@ -121,20 +140,44 @@ void BusDevices::findAnswers()
   }
 }
 
+std::optional<Transactions> BusDevices::wholesIn(const Bus& bus, const Transactions& stream, const Transactions& before,
+                                                 bool final) const
+{
+  const auto reading = std::dynamic_pointer_cast<const Reading>(stream.meaning());
+  if (m_transports.empty() || !reading)
+    return std::nullopt;
+  const auto wholes = Wholes::find(*this, bus, stream.frames(), final);
+  return Transactions::eachFrame(wholes->frames(),
+                                 Reading::ofWholes(shared_from_this(), bus, wholes, before.meaning()));
+}
+
 std::vector<std::shared_ptr<const Meaning>> BusDevices::together(const Bus& bus,
                                                                  std::span<const Transactions> streams) const
 {
   std::vector<std::shared_ptr<const Meaning>> meanings;
+  std::vector<const Reading*> readings;
   const Exchanges* before = nullptr;
-  for (const Transactions& stream : streams) {
-    meanings.push_back(stream.meaning());
-    if (const auto* const reading = dynamic_cast<const Reading*>(stream.meaning().get()); reading != nullptr && !before)
-      before = reading->exchanges();
+  std::size_t whole = streams.size();  // the first stream of whole messages: as many are in front of it as behind
+  for (std::size_t i = 0; i < streams.size(); ++i) {
+    meanings.push_back(streams[i].meaning());
+    readings.push_back(dynamic_cast<const Reading*>(streams[i].meaning().get()));
+    if (readings.back() != nullptr && before == nullptr)
+      before = readings.back()->exchanges();
+    if (readings.back() != nullptr && readings.back()->isOfWholes())
+      whole = std::min(whole, i);
   }
   const auto exchanges = Exchanges::make(bus, streams, before);
-  for (std::size_t i = 0; exchanges && i < meanings.size(); ++i) {
-    if (const auto* const reading = dynamic_cast<const Reading*>(meanings[i].get()))
-      meanings[i] = reading->with(exchanges, i);
+  for (std::size_t i = 0; i < streams.size(); ++i) {
+    if (readings[i] == nullptr)
+      continue;
+    const std::size_t other = i < whole ? i + whole : i - whole;
+    const bool hasOther = whole < streams.size() && other < streams.size() && readings[other] != nullptr;
+    if (!exchanges && !hasOther)
+      continue;
+    auto joined = readings[i]->with(exchanges, i);
+    if (hasOther)
+      joined = joined->with(readings[std::max(i, other)]->wholes(), static_cast<int>(other));
+    meanings[i] = std::move(joined);
   }
   return meanings;
 }
@@ -208,8 +251,30 @@ std::optional<std::size_t> BusDevices::commandIn(std::size_t sheet, std::span<co
   return best;
 }
 
+std::optional<std::size_t> BusDevices::transportAt(std::uint32_t id) const
+{
+  if (m_transports.empty())
+    return std::nullopt;
+  const auto found = m_transportAt.find(id);
+  return found == m_transportAt.end() ? std::nullopt : std::optional(found->second);
+}
+
+std::uint16_t BusDevices::wholeMessageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const
+{
+  const auto transport = transportAt(id);
+  if (!transport)
+    return UnitRow::kNone;
+  for (const std::uint16_t item : m_transports[*transport].messages) {
+    if (startsLike(m_sheets[m_items[item].sheet]->messages[m_items[item].number].match, bytes))
+      return item;
+  }
+  return m_transports[*transport].item;
+}
+
 std::uint16_t BusDevices::messageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const
 {
+  if (const auto transport = transportAt(id))
+    return m_transports[*transport].item;
   const auto messageAt = [&](std::uint16_t item) -> const SheetMessage& {
     return m_sheets[m_items[item].sheet]->messages[m_items[item].number];
   };

@@ -26,11 +26,12 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
       Other,  ///< of that device, and no more is known
       Space,  ///< an access to its registers or its memory by a pointer
       Command,
-      Message
+      Message,
+      Part  ///< of a message in several frames, or one that no message of the sheet is like
     };
     Kind kind = Kind::Other;
     std::size_t sheet = 0;
-    std::size_t number = 0;  ///< of its command or message
+    std::size_t number = 0;  ///< of its command, message or transport
     bool checked = false;    ///< some of its values can be wrong
   };
 
@@ -39,6 +40,8 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
 
   std::shared_ptr<const Meaning> read(const Bus& bus, const FrameIndex& frames,
                                       const std::shared_ptr<const Meaning>& before) const override;
+  std::optional<Transactions> wholesIn(const Bus& bus, const Transactions& stream, const Transactions& before,
+                                       bool final) const override;
   std::vector<std::shared_ptr<const Meaning>> together(const Bus& bus,
                                                        std::span<const Transactions> streams) const override;
   const std::vector<ValueWord>& values() const override { return m_values; }
@@ -54,6 +57,19 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   const Sheet& sheet(std::size_t number) const { return *m_sheets[number]; }
   const std::vector<Item>& items() const { return m_items; }
   const Item& item(std::uint16_t number) const { return m_items[number]; }
+
+  /// A way on which messages come in parts.
+  struct Transport {
+    const SheetTransport* spec = nullptr;
+    std::size_t sheet = 0;
+    std::uint16_t item = UnitRow::kNone;    ///< of its parts
+    std::vector<std::uint16_t> messages{};  ///< items that come over it
+  };
+  const std::vector<Transport>& transports() const { return m_transports; }
+  /// By the identifier of its parts, or of what is said to their sender; nullopt: none.
+  std::optional<std::size_t> transportAt(std::uint32_t id) const;
+  /// Of a message that came whole: as messageOf().
+  std::uint16_t wholeMessageOf(std::uint32_t id, std::span<const std::uint8_t> bytes) const;
 
   /// What messages of an item have to do with others.
   struct Asks {
@@ -148,7 +164,9 @@ class BusDevices final : public Describer, public std::enable_shared_from_this<B
   std::unordered_map<std::uint32_t, std::size_t> m_byAddress;
   std::vector<std::array<std::vector<std::uint16_t>, 256>> m_byOpcode;  ///< of each sheet: commands by their first byte
   std::unordered_map<std::uint32_t, std::vector<std::uint16_t>> m_byId;  ///< items
-  std::vector<std::uint16_t> m_masked;                                   ///< messages whose mask leaves bits out
+  std::vector<Transport> m_transports;
+  std::unordered_map<std::uint32_t, std::size_t> m_transportAt;
+  std::vector<std::uint16_t> m_masked;  ///< messages whose mask leaves bits out
   std::vector<ValueWord> m_values;
   std::vector<std::string> m_devices;
   std::vector<std::string> m_subjects;

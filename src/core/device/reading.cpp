@@ -13,6 +13,7 @@
 #include "core/decode/protocol.h"
 #include "core/device/exchanges.h"
 #include "core/device/field_value.h"
+#include "core/device/transport.h"
 
 namespace bexto {
 
@@ -64,7 +65,9 @@ class ReadingPass {
         continue;
       for (auto i = static_cast<std::size_t>(from - chunk->first); i < chunk->size(); ++i, ++from) {
         const Frame frame = chunk->frame(i);
-        const UnitRow row = rowOf(frame, m_talk.of(frame));
+        UnitRow row = rowOf(frame, m_talk.of(frame));
+        if (m_reading.m_isOfWholes && m_reading.m_wholes->stateOf(from) != Wholes::State::Whole)
+          row.flags = UnitRow::kBroken;
         m_reading.m_rows.add(row);
         talks(row, from);
         if (row.isFaulty())
@@ -119,7 +122,7 @@ class ReadingPass {
   /// Notes that somebody asks or answers. What may be something else does neither.
   void talks(const UnitRow& row, std::uint64_t unit)
   {
-    constexpr std::uint16_t kNothing = UnitRow::kUncertain | UnitRow::kSilent | UnitRow::kChecksum;
+    constexpr std::uint16_t kNothing = UnitRow::kUncertain | UnitRow::kSilent | UnitRow::kChecksum | UnitRow::kBroken;
     if (m_devices.hasAnswers() && row.item != UnitRow::kNone && m_devices.asks(row.item).any() &&
         (row.flags & kNothing) == 0)
       m_reading.m_talkers.add(static_cast<std::uint32_t>(unit));
@@ -310,7 +313,8 @@ class ReadingPass {
 
   void named(const Talk& talk, UnitRow& row)
   {
-    row.item = m_devices.messageOf(talk.name, talk.out);
+    row.item = m_reading.m_isOfWholes ? m_devices.wholeMessageOf(talk.name, talk.out)
+                                      : m_devices.messageOf(talk.name, talk.out);
     if (row.item == UnitRow::kNone)
       return;
     if (!talk.answered) {
@@ -321,11 +325,25 @@ class ReadingPass {
       row.flags |= UnitRow::kUncertain;
       return;
     }
+    if (m_devices.item(row.item).kind == BusDevices::Item::Kind::Part) {
+      part(talk, row);
+      return;
+    }
     if (m_devices.item(row.item).kind != BusDevices::Item::Kind::Message) {
       row.flags |= UnitRow::kUnknown;
       return;
     }
     judgeMessage(talk.out, nullptr, row);
+  }
+
+  /// Of a message in several frames; or a whole one that the sheet does not know, where it knows some.
+  void part(const Talk& talk, UnitRow& row)
+  {
+    const std::size_t number = m_devices.transportAt(talk.name).value_or(0);
+    const BusDevices::Transport& transport = m_devices.transports()[number];
+    if (m_reading.m_isOfWholes ? !transport.messages.empty()
+                               : transportPart(talk.out, transport.spec->extended).kind == TransportPart::Kind::None)
+      row.flags |= UnitRow::kUnknown;
   }
 
   /// `common`: the checksum that all messages have.
@@ -453,6 +471,25 @@ std::shared_ptr<const Reading> Reading::make(std::shared_ptr<const BusDevices> d
   return reading;
 }
 
+std::shared_ptr<const Reading> Reading::ofWholes(std::shared_ptr<const BusDevices> devices, const Bus& bus,
+                                                 std::shared_ptr<const Wholes> wholes,
+                                                 const std::shared_ptr<const Meaning>& before)
+{
+  const auto talk = bus.protocol().talkReader(bus);
+  if (!talk)
+    return nullptr;
+  const std::shared_ptr<Reading> reading(new Reading);
+  const FrameIndex& frames = wholes->frames();
+  const auto* const known = dynamic_cast<const Reading*>(before.get());
+  if (known != nullptr && known->m_devices == devices && known->m_isOfWholes && known->m_frames <= frames.size())
+    reading->goOnFrom(*known);
+  reading->m_devices = std::move(devices);
+  reading->m_wholes = wholes;
+  reading->m_isOfWholes = true;
+  ReadingPass(*reading, *talk).frames(frames);
+  return reading;
+}
+
 void Reading::goOnFrom(const Reading& before)
 {
   m_rows = before.m_rows;
@@ -490,16 +527,45 @@ bool Reading::says(FrameRange frames) const
   return false;
 }
 
-std::shared_ptr<const Reading> Reading::with(std::shared_ptr<const Exchanges> exchanges, std::size_t stream) const
+std::shared_ptr<Reading> Reading::copy() const
 {
   const std::shared_ptr<Reading> other(new Reading);
   other->goOnFrom(*this);
   other->m_devices = m_devices;
   other->m_firsts = m_firsts;
   other->m_isMessage = m_isMessage;
+  other->m_wholes = m_wholes;
+  other->m_isOfWholes = m_isOfWholes;
+  other->m_other = m_other;
+  return other;
+}
+
+std::shared_ptr<const Reading> Reading::with(std::shared_ptr<const Exchanges> exchanges, std::size_t stream) const
+{
+  const std::shared_ptr<Reading> other = copy();
   other->m_exchanges = std::move(exchanges);
   other->m_stream = stream;
   return other;
+}
+
+std::shared_ptr<const Reading> Reading::with(std::shared_ptr<const Wholes> wholes, int other) const
+{
+  const std::shared_ptr<Reading> joined = copy();
+  joined->m_wholes = std::move(wholes);
+  joined->m_other = other;
+  return joined;
+}
+
+std::optional<Meaning::Kin> Reading::kinOf(FrameRange frames) const
+{
+  if (!m_wholes || m_other < 0 || frames.count() != 1)
+    return std::nullopt;
+  if (m_isOfWholes) {
+    const auto parts = m_wholes->partsOf(frames.first);
+    return Kin{true, m_other, {parts.begin(), parts.end()}};
+  }
+  const auto whole = m_wholes->wholeOf(frames.first);
+  return whole ? std::optional(Kin{false, m_other, {*whole}}) : std::nullopt;
 }
 
 std::optional<Meaning::Partner> Reading::partnerOf(FrameRange frames) const

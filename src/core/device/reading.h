@@ -12,6 +12,7 @@
 namespace bexto {
 
 class Exchanges;
+class Wholes;
 
 /// What the sheets of a bus make of one stream: a row of eight bytes for each frame, or, where characters are messages,
 /// for each message. Everything else (values, sentences) is made of the row and the frame when it is asked for.
@@ -21,6 +22,11 @@ class Reading final : public Meaning {
   static std::shared_ptr<const Reading> make(std::shared_ptr<const BusDevices> devices, const Bus& bus,
                                              const FrameIndex& frames, const std::shared_ptr<const Meaning>& before);
 
+  /// Of messages that came in parts, each a frame: see Describer::wholesIn().
+  static std::shared_ptr<const Reading> ofWholes(std::shared_ptr<const BusDevices> devices, const Bus& bus,
+                                                 std::shared_ptr<const Wholes> wholes,
+                                                 const std::shared_ptr<const Meaning>& before);
+
   std::shared_ptr<const std::vector<std::uint32_t>> firsts() const override { return m_firsts; }
   bool says(FrameRange frames) const override;
   std::vector<Told> told(const Bus& bus, const FrameIndex& frames, FrameRange range) const override;
@@ -28,6 +34,7 @@ class Reading final : public Meaning {
   bool isFaulty(FrameRange frames) const override;
   std::vector<std::uint32_t> faulty(std::uint64_t from) const override;
   std::unique_ptr<MeaningTest> test(const Bus& bus, const MeaningQuestion& question) const override;
+  std::optional<Kin> kinOf(FrameRange frames) const override;
   std::optional<Partner> partnerOf(FrameRange frames) const override;
   std::size_t bytes() const override { return m_rows.bytes() + (m_firsts ? m_firsts->size() * 4 : 0); }
 
@@ -35,6 +42,10 @@ class Reading final : public Meaning {
   const UnitRows& rows() const { return m_rows; }
   /// The same, that knows what answers what; it is stream number `stream` of its bus.
   std::shared_ptr<const Reading> with(std::shared_ptr<const Exchanges> exchanges, std::size_t stream) const;
+  /// The same, that knows where the parts of its messages are, or the messages of its parts: in stream `other`.
+  std::shared_ptr<const Reading> with(std::shared_ptr<const Wholes> wholes, int other) const;
+  bool isOfWholes() const { return m_isOfWholes; }
+  const std::shared_ptr<const Wholes>& wholes() const { return m_wholes; }
   /// nullptr: nobody put its bus together. Of a reading that grew since, those of its begin.
   const Exchanges* exchanges() const { return m_exchanges.get(); }
   /// Units that are requests or answers.
@@ -49,6 +60,7 @@ class Reading final : public Meaning {
   friend class ReadingPass;
   Reading() = default;
   void goOnFrom(const Reading& before);
+  std::shared_ptr<Reading> copy() const;
 
   std::shared_ptr<const BusDevices> m_devices;
   UnitRows m_rows;
@@ -57,7 +69,10 @@ class Reading final : public Meaning {
   std::uint64_t m_frames = 0;
   UnitList m_talkers;
   std::shared_ptr<const Exchanges> m_exchanges;
-  std::size_t m_stream = 0;             ///< its place among those of the bus, in m_exchanges
+  std::size_t m_stream = 0;  ///< its place among those of the bus, in m_exchanges
+  std::shared_ptr<const Wholes> m_wholes;
+  bool m_isOfWholes = false;            ///< it is of the frames of m_wholes; else of those that they were made of
+  int m_other = -1;                     ///< where the others are
   std::vector<std::uint32_t> m_faulty;  ///< frames
   /// Where each device is, so that a reading that grows goes on.
   struct DeviceState {
@@ -109,6 +124,8 @@ class UnitTeller {
   Told spaceTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
   Told commandTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
   Told messageTold(std::uint64_t unit, const UnitRow& row, std::span<const std::uint8_t> bytes) const;
+  Told partTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const;
+  std::string brokenText(std::uint64_t whole) const;
   void addFaults(Told& told, const UnitRow& row) const;
 
   const Reading& m_reading;

@@ -127,6 +127,16 @@ struct SheetCommand {
   std::string text;
 };
 
+/// How messages that are too long for a frame are sent in parts: ISO 15765-2.
+struct SheetTransport {
+  std::string name;
+  int line = 0;
+  std::uint32_t id = 0;               ///< of its parts; with Talk::kWide
+  std::optional<std::uint32_t> flow;  ///< under which the receiver says how to go on
+  bool extended = false;              ///< a byte of address stands in front of each part
+  std::string from;                   ///< who says it; empty: not said
+};
+
 /// A message: a row of characters, or what is said under an identifier.
 struct SheetMessage {
   std::string name;
@@ -136,6 +146,7 @@ struct SheetMessage {
   std::uint32_t idMask = 0xffffffff;  ///< those under it have to be equal
   Picoseconds every{0};               ///< how often it is to come; 0: not said
   std::string from;                   ///< who says it; empty: not said
+  std::optional<std::size_t> over;    ///< the transport by which it comes in parts, instead of an identifier
   // A row of characters.
   std::vector<BytesLike> match;
   std::string line_of_text;  ///< a template of a line; empty: it is no text
@@ -198,6 +209,7 @@ struct Sheet {
 
   std::vector<SheetRegister> registers;  ///< by address
   std::vector<SheetCommand> commands;    ///< in the order of the sheet
+  std::vector<SheetTransport> transports;
   std::vector<SheetMessage> messages;
   std::vector<SheetSentence> sentences;
 };

@@ -191,7 +191,9 @@ std::uint64_t fitOf(const SheetText& sheet, const Bus& bus, const FrameIndex& fr
     const BusDevices::Item::Kind kind = devices->item(row.item).kind;
     // An address alone says whose it is; where there is none, it takes a command or a message.
     const bool addressed = devices->style() == TalkStyle::Addressed && (row.flags & UnitRow::kSilent) == 0;
-    fits += addressed || kind == BusDevices::Item::Kind::Command || kind == BusDevices::Item::Kind::Message ? 1U : 0U;
+    const bool known = kind == BusDevices::Item::Kind::Command || kind == BusDevices::Item::Kind::Message ||
+                       kind == BusDevices::Item::Kind::Part;
+    fits += addressed || known ? 1U : 0U;
   }
   return fits;
 }

@@ -415,6 +415,7 @@ class Reader {
     }
     if (m_style == TalkStyle::Named)
       map.refuse("checksum", say("it goes to the message that it is of"));
+    readTransports(map, sheet);
     const YamlPart* const part = map.get("messages");
     if (part == nullptr || !isMap(*part, "messages"))
       return;
@@ -431,6 +432,75 @@ class Reader {
     }
   }
 
+  void readTransports(YamlMap& map, Sheet& sheet)
+  {
+    if (m_style != TalkStyle::Named) {
+      map.refuse("transport", say("it is for messages with an identifier"));
+      return;
+    }
+    const YamlPart* const part = map.get("transport");
+    if (part == nullptr || !isMap(*part, "transport"))
+      return;
+    for (const auto& [name, value] : part->entries) {
+      SheetTransport t;
+      t.name = nameOf(name);
+      t.line = name.line;
+      YamlMap one(value, say("a transport"), m_problems);
+      const bool wide = one.yes("wide", false);
+      const std::uint32_t mark = wide ? Talk::kWide : 0U;
+      const std::int64_t most = wide ? 0x1fffffff : 0x7ff;
+      one.need("id", "id: 0x6E0");
+      t.id = static_cast<std::uint32_t>(one.whole("id", 0, 0, most)) | mark;
+      if (one.has("flow"))
+        t.flow = static_cast<std::uint32_t>(one.whole("flow", 0, 0, most)) | mark;
+      t.extended = one.choice("addressing", {"normal", "extended"}, "normal") == "extended";
+      t.from = one.text("from");
+      const auto same = std::find_if(sheet.transports.begin(), sheet.transports.end(),
+                                     [&](const SheetTransport& other) { return other.id == t.id; });
+      if (same != sheet.transports.end())
+        m_problems.add(name, say("'{}' has the identifier of '{}'", t.name, same->name),
+                       say("each has one of its own"));
+      sheet.transports.push_back(std::move(t));
+    }
+  }
+
+  /// Under which identifier it comes, or over which transport.
+  void readIdentifier(YamlMap& map, const Sheet& sheet, SheetMessage& m)
+  {
+    if (map.has("over")) {
+      const std::string name = map.text("over");
+      const auto found = std::find_if(sheet.transports.begin(), sheet.transports.end(),
+                                      [&](const SheetTransport& t) { return t.name == name; });
+      if (found == sheet.transports.end())
+        m_problems.add(*map.part().find("over"), say("there is no transport '{}'", name),
+                       say("name one that stands below transport:"));
+      else
+        m.over = static_cast<std::size_t>(found - sheet.transports.begin());
+      for (const char* other : {"id", "wide", "mask"})
+        map.refuse(other, say("a message that comes over a transport has that one's identifier"));
+      return;
+    }
+    const bool wide = map.yes("wide", false);
+    if (const YamlPart* const id = map.need("id", "id: 0x122")) {
+      for (const std::int64_t one : wholesOf(*id, 0, wide ? 0x1fffffff : 0x7ff, "id", m_problems))
+        m.ids.push_back(static_cast<std::uint32_t>(one) | (wide ? Talk::kWide : 0U));
+    }
+    if (map.has("mask"))
+      m.idMask = static_cast<std::uint32_t>(map.whole("mask", 0, 0, 0x1fffffff)) | Talk::kWide;
+    for (std::uint32_t& id : m.ids) {
+      if ((id & ~m.idMask) != 0)
+        m_problems.add(*map.part().find("id"), say("the identifier has bits that its mask leaves out"),
+                       say("clear them, or set them in the mask"));
+      id &= m.idMask;
+    }
+    const auto taken = std::find_if(sheet.transports.begin(), sheet.transports.end(), [&](const SheetTransport& t) {
+      return std::find(m.ids.begin(), m.ids.end(), t.id & m.idMask) != m.ids.end();
+    });
+    if (taken != sheet.transports.end())
+      m_problems.add(*map.part().find("id"), say("the identifier is that of the transport '{}'", taken->name),
+                     say("write over: {}", taken->name));
+  }
+
   void readMessage(const YamlPart& key, const YamlPart& value, Sheet& sheet)
   {
     SheetMessage m;
@@ -438,27 +508,15 @@ class Reader {
     m.line = key.line;
     YamlMap map(value, say("a message"), m_problems);
     if (m_style == TalkStyle::Named) {
-      const bool wide = map.yes("wide", false);
-      if (const YamlPart* const id = map.need("id", "id: 0x122")) {
-        for (const std::int64_t one : wholesOf(*id, 0, wide ? 0x1fffffff : 0x7ff, "id", m_problems))
-          m.ids.push_back(static_cast<std::uint32_t>(one) | (wide ? Talk::kWide : 0U));
-      }
-      if (map.has("mask"))
-        m.idMask = static_cast<std::uint32_t>(map.whole("mask", 0, 0, 0x1fffffff)) | Talk::kWide;
-      for (std::uint32_t& id : m.ids) {
-        if ((id & ~m.idMask) != 0)
-          m_problems.add(*map.part().find("id"), say("the identifier has bits that its mask leaves out"),
-                         say("clear them, or set them in the mask"));
-        id &= m.idMask;
-      }
+      readIdentifier(map, sheet, m);
       m.every = lengthOf(map, "every");
-      m.from = map.text("from");
+      m.from = map.text("from", m.over ? sheet.transports[*m.over].from : std::string());
       if (const YamlPart* const check = map.get("checksum"))
         m.checksum = checksumOf(*check);
       for (const char* only : {"line"})
         map.refuse(only, say("it is for rows of characters"));
     } else {
-      for (const char* only : {"id", "wide", "mask", "every", "from"})
+      for (const char* only : {"id", "wide", "mask", "every", "from", "over"})
         map.refuse(only, say("it is for messages with an identifier"));
       m.line_of_text = map.text("line");
     }

@@ -21,6 +21,7 @@ struct UnitRow {
   static constexpr std::uint16_t kChecksum = 1U << 4U;
   static constexpr std::uint16_t kShort = 1U << 5U;    ///< fewer bytes than the sheet's values need
   static constexpr std::uint16_t kCounter = 1U << 6U;  ///< a running number does not go on
+  static constexpr std::uint16_t kBroken = 1U << 7U;   ///< of a message in parts: some are missing
   static constexpr std::uint16_t kFaults = 0x00ff;
   // What else is known.
   static constexpr std::uint16_t kUncertain = 1U

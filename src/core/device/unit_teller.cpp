@@ -4,10 +4,12 @@
 #include <algorithm>
 
 #include "core/base/say.h"
+#include "core/base/time_text.h"
 #include "core/decode/protocol.h"
 #include "core/decode/sentence.h"
 #include "core/device/field_value.h"
 #include "core/device/reading.h"
+#include "core/device/transport.h"
 
 namespace bexto {
 
@@ -82,6 +84,9 @@ std::optional<Told> UnitTeller::told(std::uint64_t unit) const
         break;
       case BusDevices::Item::Kind::Message:
         told = messageTold(unit, row, talk.out);
+        break;
+      case BusDevices::Item::Kind::Part:
+        told = partTold(unit, row, talk);
         break;
       case BusDevices::Item::Kind::Other: {
         const std::span<const std::uint8_t> bytes = talk.inward || talk.out.empty() ? talk.in : talk.out;
@@ -325,6 +330,70 @@ Told UnitTeller::messageTold(std::uint64_t unit, const UnitRow& row, std::span<c
   return told;
 }
 
+std::string UnitTeller::brokenText(std::uint64_t whole) const
+{
+  switch (m_reading.wholes()->stateOf(whole)) {
+    case Wholes::State::Interrupted:
+      return say("another message began before its last part");
+    case Wholes::State::OutOfOrder:
+      return say("a part is missing");
+    case Wholes::State::TimedOut:
+      return say("its last part never came");
+    case Wholes::State::Refused:
+      return say("the receiver has no room for it");
+    case Wholes::State::TooLong:
+      return say("it is too long to be kept");
+    case Wholes::State::Whole:
+      break;
+  }
+  return {};
+}
+
+/// Part of a message, which says how it goes on; or a whole one that no message of the sheet is like.
+Told UnitTeller::partTold(std::uint64_t unit, const UnitRow& row, const Talk& talk) const
+{
+  const BusDevices::Item& item = m_reading.devices().item(row.item);
+  const Sheet& sheet = m_reading.devices().sheet(item.sheet);
+  const SheetTransport& transport = sheet.transports[item.number];
+  const std::string name = shownName(transport.name);
+  Told told;
+  told.device = transport.from.empty() ? sheet.device : transport.from;
+  told.subject = transport.name;
+  if (m_reading.isOfWholes()) {
+    told.text = say("{} of {} bytes: {}", name, m_reading.wholes()->lengthOf(unit), hexRow(talk.out));
+    return told;
+  }
+  const TransportPart part = transportPart(talk.out, transport.extended);
+  const std::span<const std::uint8_t> data = talk.out.subspan(std::min(part.data, talk.out.size()));
+  switch (part.kind) {
+    case TransportPart::Kind::Single:
+      told.text = say("{}, all of it: {}", name, hexRow(data.first(std::min<std::size_t>(part.length, data.size()))));
+      break;
+    case TransportPart::Kind::First:
+      told.text = say("{}, first part of {} bytes: {}", name, part.length, hexRow(data));
+      break;
+    case TransportPart::Kind::Next:
+      told.text = say("{}, part {}: {}", name, unsigned{part.number}, hexRow(data));
+      break;
+    case TransportPart::Kind::Flow: {
+      // It is said to who sends under another identifier.
+      const auto sender = std::find_if(sheet.transports.begin(), sheet.transports.end(),
+                                       [&](const SheetTransport& t) { return t.flow == talk.name; });
+      const std::string to = sender == sheet.transports.end() ? name : shownName(sender->name);
+      const std::string apart = lengthText(apartOf(part.apart), 3);
+      told.text = part.number == 1  ? say("{}: wait", to)
+                  : part.number > 1 ? say("{}: too long, stop", to)
+                  : part.block == 0 ? say("{}: go on, {} apart", to, apart)
+                                    : say("{}: go on, {} at a time, {} apart", to, unsigned{part.block}, apart);
+      break;
+    }
+    case TransportPart::Kind::None:
+      told.text = say("{}: {}", name, hexRow(talk.out));
+      break;
+  }
+  return told;
+}
+
 /// What cannot be, in words. The row says that there is something; what it is, its values do.
 void UnitTeller::addFaults(Told& told, const UnitRow& row) const
 {
@@ -336,6 +405,8 @@ void UnitTeller::addFaults(Told& told, const UnitRow& row) const
   if ((row.flags & UnitRow::kChecksum) != 0)
     told.faults.push_back((row.flags & UnitRow::kHasPec) != 0 ? say("packet error code is wrong")
                                                               : say("checksum is wrong"));
+  if ((row.flags & UnitRow::kBroken) != 0)
+    told.faults.push_back(brokenText(told.frames.first));
   if ((row.flags & UnitRow::kUnknown) != 0)
     told.faults.push_back(devices.style() == TalkStyle::Characters || devices.style() == TalkStyle::Named
                               ? say("no message of {}", told.device)

@@ -145,6 +145,7 @@ class Test final : public MeaningTest {
     const bool isMessage = item.kind == BusDevices::Item::Kind::Message;
     answer.isMessage = isMessage;
     const bool isCommand = item.kind == BusDevices::Item::Kind::Command;
+    const bool isPart = item.kind == BusDevices::Item::Kind::Part;
     switch (m_question.of) {
       case MeaningQuestion::Of::Fault:
         answer.always = true;  // of those that are faulty: see holds()
@@ -153,7 +154,7 @@ class Test final : public MeaningTest {
         const std::string& from =
             isMessage && !sheet.messages[item.number].from.empty() ? sheet.messages[item.number].from : sheet.device;
         answer.always = isWord(from) || isWord(sheet.device);
-        answer.byTold = !answer.always && sheet.station.has_value();
+        answer.byTold = !answer.always && (sheet.station.has_value() || isPart);
         break;
       }
       case MeaningQuestion::Of::Subject:
@@ -161,7 +162,9 @@ class Test final : public MeaningTest {
           answer.always = isWord(sheet.messages[item.number].name);
         if (isCommand)
           answer.always = isWord(sheet.commands[item.number].name);
-        if (!isMessage && !answer.always)
+        if (isPart)
+          answer.always = isWord(sheet.transports[item.number].name);
+        if (!isMessage && !isPart && !answer.always)
           answer.byTold = std::any_of(sheet.registers.begin(), sheet.registers.end(),
                                       [&](const SheetRegister& r) { return isWord(r.name); });
         break;

@@ -13,7 +13,7 @@ namespace bexto {
 std::string LedgerSource::name() const
 {
   const std::string where = segment == 0 ? "" : " · " + std::to_string(segment);
-  if (!severalLines)
+  if (!severalLines || line.empty())
     return bus.name + where;
   std::string upper = line;
   std::transform(upper.begin(), upper.end(), upper.begin(),

@@ -210,13 +210,19 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   m_title->setTextInteractionFlags(Qt::TextSelectableByMouse);
   m_place = new ElidedLabel;
   setType(*m_place, Face::Data, 11);
-  m_partner = new QToolButton;
-  m_partner->setObjectName(QStringLiteral("partner"));
-  m_partner->setProperty("flat", true);
-  m_partner->setStyleSheet(QStringLiteral("padding-left: 0; padding-right: 4px;"));
-  m_partner->setToolTip(tr("From request to answer, or back"));
-  setType(*m_partner, Face::Words, 12);
+  const auto makeWay = [](const char* name, const QString& help) {
+    auto* way = new QToolButton;
+    way->setObjectName(QLatin1String(name));
+    way->setProperty("flat", true);
+    way->setStyleSheet(QStringLiteral("padding-left: 0; padding-right: 4px;"));
+    way->setToolTip(help);
+    setType(*way, Face::Words, 12);
+    return way;
+  };
+  m_partner = makeWay("partner", tr("From request to answer, or back"));
   connect(m_partner, &QToolButton::clicked, this, &AnatomyPanel::partnerWanted);
+  m_kin = makeWay("kin", tr("From a message to its parts, or back"));
+  connect(m_kin, &QToolButton::clicked, this, &AnatomyPanel::kinWanted);
   m_faults = new QLabel;
   m_faults->setWordWrap(true);
   m_stripTitle = new QLabel;
@@ -225,8 +231,8 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   auto* fieldsTitle = new QLabel(tr("Fields"));
   setType(*fieldsTitle, Face::Words, 11, true);
   m_fields = new FieldTable;
-  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_partner, m_faults, m_stripTitle, m_strip,
-                                                       fieldsTitle, m_fields})
+  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_partner, m_kin, m_faults, m_stripTitle,
+                                                       m_strip, fieldsTitle, m_fields})
     column->addWidget(part);
   column->addStretch();
   m_scroll = new QScrollArea;
@@ -293,6 +299,11 @@ void AnatomyPanel::refresh()
   if (partner && partner->stream >= 0)
     m_partner->setText((partner->isAnswer ? tr("answers after %1 ›") : tr("answered after %1 ›"))
                            .arg(toQString(lengthText(partner->wait, 3))));
+  const auto kin = transactions.meaning() ? transactions.meaning()->kinOf(transactions.framesOf(number)) : std::nullopt;
+  m_kin->setVisible(kin.has_value());
+  if (kin)
+    m_kin->setText(kin->areParts ? tr("came in %1 ›").arg(countOf(kin->frames.size(), {"{} frame", "{} frames"}))
+                                 : tr("part of a message ›"));
   const QString faults = toQString(faultText(view.shown, transactions, number));
   m_faults->setVisible(!faults.isEmpty());
   m_faults->setText(QStringLiteral("▲ ") + faults);
@@ -327,7 +338,7 @@ void AnatomyPanel::refresh()
         row.current = first == mine && first < end && mine < mineEnd;
       }
     }
-    if (!stream.input.records)
+    if (stream.hasBits())
       row.when = QStringLiteral("+") + toQString(lengthText(span.begin - time.begin, 3));
     rows.push_back(std::move(row));
   }
@@ -357,10 +368,11 @@ void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)
       name = toQString(say(field.name));
   }
   const QString value = values.isEmpty() ? name : values.join(QStringLiteral(" / "));
-  m_stripTitle->setText(stream.input.records ? tr("Recorded without its bits")
-                        : bits.empty()       ? tr("No bits")
-                                             : tr("Bits of %1").arg(value));
-  m_strip->setVisible(!stream.input.records);
+  m_stripTitle->setText(stream.isOfWholes()    ? tr("Its bits are those of its parts")
+                        : stream.input.records ? tr("Recorded without its bits")
+                        : bits.empty()         ? tr("No bits")
+                                               : tr("Bits of %1").arg(value));
+  m_strip->setVisible(stream.hasBits());
   m_strip->show(bits, anatomy.nominalBit);
 }
 

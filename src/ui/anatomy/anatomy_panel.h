@@ -32,6 +32,8 @@ class AnatomyPanel : public QWidget {
  Q_SIGNALS:
   /// The answer to the request that is shown, or its request.
   void partnerWanted();
+  /// The parts of the message that is shown, or the message that it is a part of.
+  void kinWanted();
 
  private:
   void refresh();
@@ -48,6 +50,7 @@ class AnatomyPanel : public QWidget {
   BitStrip* m_strip = nullptr;
   FieldTable* m_fields = nullptr;
   QToolButton* m_partner = nullptr;
+  QToolButton* m_kin = nullptr;
   QLabel* m_faults = nullptr;
   QToolButton* m_previous = nullptr;
   QToolButton* m_next = nullptr;

@@ -99,7 +99,7 @@ void BytesPage::updateChoices()
     for (std::size_t s = 0; s < view.streams.size(); ++s) {
       for (const PayloadWay way : view.shown.protocol().waysOf(view.shown)) {
         QString name = toQString(view.shown.name);
-        if (view.streams.size() > 1)
+        if (view.streams.size() > 1 && !view.streams[s].line.empty())
           name += QLatin1Char(' ') + toQString(view.streams[s].line).toUpper();
         if (const std::string& label = view.shown.protocol().facts().ways.at(way).label; !label.empty())
           name += QStringLiteral(", ") + toQString(say(label));

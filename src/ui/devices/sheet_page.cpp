@@ -274,7 +274,7 @@ void SheetPage::understand()
   Bus tried = view->shown;
   tried.sheets = SheetTexts({{m_open->name, text}});
   std::vector<FrameIndex> streams;
-  for (const StreamView& stream : view->streams)
+  for (const StreamView& stream : ofWires(view->streams))
     streams.push_back(stream.transactions.frames());
   m_job->start([this, tried, streams](JobRun& run) {
     QStringList found;
@@ -289,7 +289,10 @@ void SheetPage::understand()
         else
           all = false;
       }
-      const Transactions read(tried, FrameIndex(std::move(begin)));
+      Transactions read(tried, FrameIndex(std::move(begin)));
+      // Messages that come in parts are what a sheet with a transport is about.
+      if (auto wholes = Transactions::wholesIn(tried, read, {}, true); wholes && wholes->size() > 0)
+        read = std::move(*wholes);
       if (!read.meaning())
         continue;
       for (std::uint64_t i = 0; i < read.size(); ++i) {

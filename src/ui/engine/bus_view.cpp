@@ -12,7 +12,7 @@ std::uint64_t BusView::frameCount() const
 {
   std::uint64_t n = 0;
   for (const StreamView& s : streams)
-    n += s.transactions.frames().size();
+    n += s.isOfWholes() ? 0 : s.transactions.frames().size();
   return n;
 }
 
@@ -39,15 +39,30 @@ StreamView streamView(const Bus& bus, const BusStream& stream, StreamInput input
   return view;
 }
 
-void putTogether(const Bus& bus, std::vector<StreamView>& streams)
+void putTogether(const Bus& bus, std::vector<StreamView>& streams, bool final, const std::vector<StreamView>& before)
 {
+  const std::size_t wires = streams.size();
+  for (std::size_t i = 0; i < wires; ++i) {
+    const bool known = before.size() > wires + i;
+    auto wholes = Transactions::wholesIn(bus, streams[i].transactions,
+                                         known ? before[wires + i].transactions : Transactions(), final);
+    if (!wholes)
+      break;  // of one bus all have some, or none
+    StreamView view;
+    view.line = "whole";
+    view.input.until = streams[i].input.until;
+    view.input.isOfWholes = true;
+    view.transactions = std::move(*wholes);
+    streams.push_back(std::move(view));
+  }
   std::vector<Transactions> all;
   all.reserve(streams.size());
   for (const StreamView& stream : streams)
     all.push_back(stream.transactions);
   Transactions::putTogether(bus, all);
   for (std::size_t i = 0; i < streams.size(); ++i) {
-    if (all[i].meaning() == streams[i].transactions.meaning())
+    const bool isOther = all[i].meaning() != streams[i].transactions.meaning();
+    if (!isOther && !streams[i].isOfWholes())
       continue;
     streams[i].transactions = all[i];
     const std::vector<std::uint32_t> told = all[i].meaning()->faulty(0);
@@ -56,6 +71,14 @@ void putTogether(const Bus& bus, std::vector<StreamView>& streams)
                    std::back_inserter(faulty));
     streams[i].faulty = std::move(faulty);
   }
+}
+
+std::vector<StreamView> ofWires(const std::vector<StreamView>& streams)
+{
+  std::vector<StreamView> wires;
+  std::copy_if(streams.begin(), streams.end(), std::back_inserter(wires),
+               [](const StreamView& s) { return !s.isOfWholes(); });
+  return wires;
 }
 
 }  // namespace bexto::ui

@@ -19,6 +19,11 @@ struct StreamView {
   Transactions transactions;
   std::vector<std::uint32_t> faulty;  ///< frames with errors, or that say what cannot be
   double measuredHertz = 0.0;
+
+  /// Messages that came in several frames of another stream.
+  bool isOfWholes() const { return input.isOfWholes; }
+  /// It was read from wires, and each frame can be opened to its bits.
+  bool hasBits() const { return !input.records && !input.isOfWholes; }
 };
 
 /// A bus in the window. `id` is its own for as long as it lives, whatever it is called. `wanted` is what the session
@@ -42,7 +47,12 @@ struct BusView {
 /// A stream with what was decoded of it.
 StreamView streamView(const Bus& bus, const BusStream& stream, StreamInput input, FrameIndex frames, double hertz);
 
-/// Puts together what the streams of one bus say to one another: requests and their answers. `streams` are all of it.
-void putTogether(const Bus& bus, std::vector<StreamView>& streams);
+/// Puts together what the streams of one bus say to one another: adds the messages that came in parts, a stream for
+/// each that has frames, and finds out what answers what. `streams` are those of its wires. `before` is what this made
+/// of their begin. `final`: nothing follows.
+void putTogether(const Bus& bus, std::vector<StreamView>& streams, bool final = true,
+                 const std::vector<StreamView>& before = {});
+/// Those of its wires, without what putTogether() added.
+std::vector<StreamView> ofWires(const std::vector<StreamView>& streams);
 
 }  // namespace bexto::ui

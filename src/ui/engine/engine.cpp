@@ -306,7 +306,7 @@ void Engine::group(Entry& entry)
   entry.view.decoding = true;
   Entry* e = &entry;
   entry.job->start([this, e, streams = entry.view.streams, bus = entry.view.shown](JobRun& run) {
-    std::vector<StreamView> grouped = streams;
+    std::vector<StreamView> grouped = ofWires(streams);
     for (StreamView& stream : grouped) {
       stream.transactions = Transactions(bus, stream.transactions.frames());
       stream.faulty = faultyFrames(stream.transactions);

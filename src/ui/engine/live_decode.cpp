@@ -47,21 +47,20 @@ std::vector<StreamView> LiveDecode::extend(const Capture& capture, const std::st
     views.push_back(
         {m_bus.streams[i].line, m_bus.streams[i].channels, input, s.transactions, {}, s.decoder->measuredHertz()});
   }
-  std::vector<Transactions> together;
-  for (const Stream& s : m_streams)
-    together.push_back(s.transactions);
-  Transactions::putTogether(m_bus.bus, together);
-  for (std::size_t i = 0; i < m_streams.size(); ++i) {
-    // What goes on from here knows what was settled.
-    views[i].transactions = m_streams[i].transactions = together[i];
+  for (std::size_t i = 0; i < m_streams.size(); ++i)
     views[i].faulty = m_streams[i].faulty;
-    if (const auto& meaning = together[i].meaning()) {
+  putTogether(m_bus.bus, views, final, m_before);
+  // What goes on from here knows what was settled.
+  for (std::size_t i = 0; i < m_streams.size(); ++i) {
+    m_streams[i].transactions = views[i].transactions;
+    if (const auto& meaning = views[i].transactions.meaning()) {
       const std::vector<std::uint32_t> told = meaning->faulty(0);
       views[i].faulty.clear();
       std::set_union(m_streams[i].faulty.begin(), m_streams[i].faulty.end(), told.begin(), told.end(),
                      std::back_inserter(views[i].faulty));
     }
   }
+  m_before = views;
   return views;
 }
 

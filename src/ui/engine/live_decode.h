@@ -38,6 +38,7 @@ class LiveDecode {
   };
   ResolvedBus m_bus;
   std::vector<Stream> m_streams;
+  std::vector<StreamView> m_before;  ///< what the last run gave
 };
 
 }  // namespace bexto::ui

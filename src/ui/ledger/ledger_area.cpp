@@ -193,6 +193,7 @@ void LedgerArea::makePane()
   connect(view, &LedgerView::noteWanted, this, &LedgerArea::noteWanted);
   connect(view, &LedgerView::alikeWanted, this, &LedgerArea::alikeWanted);
   connect(view, &LedgerView::partnerWanted, this, &LedgerArea::partnerWanted);
+  connect(view, &LedgerView::kinWanted, this, &LedgerArea::kinWanted);
   connect(view, &LedgerView::startWanted, this, &LedgerArea::startWanted);
   connect(view, &LedgerView::followingChanged, this, [this, view] {
     setFollowing(view->isFollowing());  // all of them stand still, or none

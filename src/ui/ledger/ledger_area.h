@@ -56,6 +56,7 @@ class LedgerArea : public LowerPage {
   void noteWanted();
   void alikeWanted(bool byName, bool forward);
   void partnerWanted();
+  void kinWanted();
   void startWanted(const QString& term);
   void followingChanged(bool following);
 

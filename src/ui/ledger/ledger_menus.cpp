@@ -103,6 +103,10 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
                                               std::tuple(tr("Next of the same kind"), false, true)})
     menu.addAction(text, this, [this, byName = byName, forward = forward] { Q_EMIT alikeWanted(byName, forward); });
   menu.addAction(tr("Its request or answer"), this, [this] { Q_EMIT partnerWanted(); });
+  const Transactions& lines = context.source->transactions;
+  if (const auto kin = lines.meaning() ? lines.meaning()->kinOf(lines.framesOf(context.number)) : std::nullopt)
+    menu.addAction(kin->areParts ? tr("Its parts") : tr("The message that it is a part of"), this,
+                   [this] { Q_EMIT kinWanted(); });
   menu.addSeparator();
   menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
   menu.addAction(tr("Copy as text"), this, [this] { copy(); });

@@ -85,6 +85,8 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
   void noteWanted();
   void alikeWanted(bool byName, bool forward);
   void partnerWanted();
+  /// Its parts, or the message that it is a part of.
+  void kinWanted();
   /// A recording is to begin when a bus says this.
   void startWanted(const QString& term);
 

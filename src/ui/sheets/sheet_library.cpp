@@ -101,7 +101,7 @@ std::vector<SheetLibrary::Offer> SheetLibrary::offersFor(BusId bus) const
     if (isUsed || !found.read.sheet)
       continue;
     std::uint64_t fits = 0;
-    for (const StreamView& stream : view->streams)
+    for (const StreamView& stream : ofWires(view->streams))
       fits += fitOf(found.text, view->shown, stream.transactions.frames(), 5000);
     if (fits > 0)
       offers.push_back({&found, fits});

@@ -204,12 +204,12 @@ Group busGroup(const Engine& engine, const BusView& view, std::size_t number, co
   lane.detail = toQString(protocol.label());
   if (view.streams.size() > 1) {
     lane.direction = toQString(stream.line).toUpper();
-    lane.detail += QLatin1Char(' ') + lane.direction;
+    lane.detail = (lane.detail + QLatin1Char(' ') + lane.direction).trimmed();
   }
   lane.stream = id;
-  lane.hasRecords = stream.input.records != nullptr;
+  lane.hasRecords = stream.input.records != nullptr || stream.isOfWholes();
   const auto ofStream = [&](const RoleSpec& role) {
-    return view.shown.has(role.name) && (stream.line.empty() || stream.line == role.name);
+    return view.shown.has(role.name) && !stream.isOfWholes() && (stream.line.empty() || stream.line == role.name);
   };
   const std::vector<RoleSpec>& roles = protocol.facts().roles;
   for (const RoleSpec& role : roles) {

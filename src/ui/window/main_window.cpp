@@ -328,6 +328,8 @@ void MainWindow::connectEngine()
   });
   connect(m_ledgers, &LedgerArea::alikeWanted, m_navigator, &Navigator::goToAlike);
   connect(m_ledgers, &LedgerArea::partnerWanted, m_navigator, &Navigator::goToPartner);
+  connect(m_ledgers, &LedgerArea::kinWanted, m_navigator, &Navigator::goToKin);
+  connect(m_anatomy, &AnatomyPanel::kinWanted, m_navigator, &Navigator::goToKin);
   connect(m_anatomy, &AnatomyPanel::partnerWanted, m_navigator, &Navigator::goToPartner);
   connect(m_navigator, &Navigator::said, m_notice, &NoticeBar::showNote);
   connect(m_ledgers, &LedgerArea::said, m_notice, &NoticeBar::showNote);

@@ -98,6 +98,25 @@ void Navigator::goToPartner()
   Q_EMIT said(tr("No request or answer is known for this line."));
 }
 
+void Navigator::goToKin()
+{
+  if (!m_focus.selection().valid())
+    return;
+  const StreamId here = m_focus.selection().stream;
+  const Transactions& t = m_focus.selectedStream().transactions;
+  const auto kin = t.meaning() ? t.meaning()->kinOf(t.framesOf(m_focus.selectedTransaction())) : std::nullopt;
+  const StreamView* const there = kin ? m_engine.find(StreamId{here.bus, kin->stream}) : nullptr;
+  if (there == nullptr || kin->frames.empty() || kin->frames.front() >= there->transactions.frames().size()) {
+    Q_EMIT said(tr("This line is no part of a message, and no message that came in parts."));
+    return;
+  }
+  const std::uint64_t frame = kin->frames.front();
+  const Selection selection{{here.bus, kin->stream}, frame, there->transactions.frames().frame(frame).time.begin};
+  select(selection);
+  if (!m_ledgers.active().rows().shows(selection))
+    Q_EMIT said(tr("The filter hides that line; Shift+F lifts it."));
+}
+
 void Navigator::showNewest()
 {
   constexpr Picoseconds kLongest = std::chrono::milliseconds{200};
@@ -153,8 +172,8 @@ std::vector<Command> Navigator::commandsFor(const QString& typed)
         const FrameIndex& frames = view.streams[s].transactions.frames();
         if (wanted >= frames.size())
           continue;
-        const QString line =
-            view.streams.size() > 1 ? QLatin1Char(' ') + toQString(view.streams[s].line).toUpper() : QString();
+        const bool several = view.streams.size() > 1 && !view.streams[s].line.empty();
+        const QString line = several ? QLatin1Char(' ') + toQString(view.streams[s].line).toUpper() : QString();
         commands.push_back(
             {tr("Frame %1 of %2%3").arg(toQString(countText(wanted + 1)), toQString(view.shown.name), line),
              kind,

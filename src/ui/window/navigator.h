@@ -25,6 +25,8 @@ class Navigator : public QObject {
   void goToAlike(bool byName, bool forward);
   /// From a request to its answer, or back.
   void goToPartner();
+  /// From a message that came in parts to the first of them, or from a part to its message.
+  void goToKin();
   /// The end of a capture that grows.
   void showNewest();
   void goToTime(Picoseconds t);

@@ -217,6 +217,8 @@ void MainWindow::addFindActions()
   alike(tr("Previous of the same address or identifier"), QKeySequence(Qt::CTRL | Qt::Key_Up), true, false);
   alike(tr("Next of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Down), false, true);
   alike(tr("Previous of the same kind"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_Up), false, false);
+  add(tr("From a message to its parts, or back"), QKeySequence(Qt::SHIFT | Qt::Key_R), true,
+      [this] { m_navigator->goToKin(); });
   add(tr("From request to answer, or back"), QKeySequence(Qt::Key_R), true, [this] { m_navigator->goToPartner(); });
 }
 
