@@ -31,7 +31,7 @@ UI = {
     "ui/job": [],
     "ui/session": ["ui/text"],
     "ui/engine": ["ui/text", "ui/job", "ui/session"],
-    "ui/sheets": ["ui/text", "ui/session", "ui/engine"],
+    "ui/sheets": ["ui/text", "ui/job", "ui/session", "ui/engine"],
     "ui/focus": ["ui/text", "ui/session", "ui/engine", "ui/sheets", "ui/keeper"],
     "ui/keeper": ["ui/text", "ui/job", "ui/session", "ui/engine"],
     "ui/page": [],

@@ -148,14 +148,17 @@ TEST_F(Devices, ACardOffersWhatFitsAndUsesIt)
   openDemo();
   openSettings(0);
   ASSERT_NE(rowsOf(0), nullptr);
+  ASSERT_TRUE(waitFor([&] { return button(rowsOf(0), u"Use"_s) != nullptr; })) << "looked for in the background";
   EXPECT_EQ(rowsOf(0)->lines().size(), 1);
   EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20, heard "_s));
   QTest::mouseClick(button(rowsOf(0), u"Use"_s), Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));
   EXPECT_EQ(rowsOf(0)->lines(), QStringList{u"LT-20"_s});
   EXPECT_EQ(sentence(0, 0), u"LT-20 level = 95.899 m (ok)"_s);
+  ASSERT_TRUE(waitFor([&] { return button(rowsOf(0), u"×"_s) != nullptr; }));
   QTest::mouseClick(button(rowsOf(0), u"×"_s), Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() == nullptr; }));
+  ASSERT_TRUE(waitFor([&] { return !rowsOf(0)->lines().isEmpty(); }));
   EXPECT_TRUE(rowsOf(0)->lines().first().startsWith(u"LT-20, heard "_s));
 }
 

@@ -189,6 +189,34 @@ TEST_F(Plots, TheMenuHasWhatAPlotCan)
   EXPECT_TRUE(session().value().plots.empty());
 }
 
+TEST_F(Plots, AStraightLineGoesThroughWhereNothingWasSaid)
+{
+  Plot joined = level();
+  joined.joined = true;
+  plot(joined);
+  const ValueSeries& series = viewOf(level())->series;
+  std::uint64_t i = 0;
+  while (i + 2 < series.size() && series.at(i + 1).value <= series.at(i).value)
+    ++i;
+  const Picoseconds from = series.at(i).at;
+  const Picoseconds length = series.at(i + 1).at - from;
+  // A hundredth in the middle: both ends are far outside.
+  focus().show({from + length / 2 - length / 200, from + length / 2 + length / 200});
+  focus().setCursor(std::nullopt);
+  const QImage image = window().timeline().viewport()->grab().toImage();
+  const ui::TimelineLane& l = lane(level());
+  const auto heightAt = [&](int x) {
+    for (int y = ui::kRulerHeight + l.top + 2; y < ui::kRulerHeight + l.bottom() - 2; ++y) {
+      if (image.pixelColor(x, y).red() < 190)
+        return y - ui::kRulerHeight - l.top;
+    }
+    return -1;
+  };
+  const int middle = heightAt(ui::kLaneHeader + 300);
+  EXPECT_NEAR(middle, l.height / 2, 6) << "half way between the two";
+  EXPECT_NEAR(heightAt(image.width() - 30), middle, 3) << "a hundredth of the way is flat";
+}
+
 TEST_F(Plots, ValuesAndPictureAreWritten)
 {
   plot(level());

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/wildcard.h"
 #include "core/decode/protocol.h"
 #include "core/decode/transactions.h"
 #include "core/device/field_value.h"
@@ -12,32 +13,6 @@
 namespace bexto {
 
 namespace {
-
-bool matchesWord(const std::string& pattern, const std::string& text)
-{
-  std::size_t p = 0;
-  std::size_t t = 0;
-  std::size_t star = std::string::npos;
-  std::size_t mark = 0;
-  const auto same = [](char a, char b) {
-    return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
-  };
-  while (t < text.size()) {
-    if (p < pattern.size() && pattern[p] == '*') {
-      star = p++;
-      mark = t;
-    } else if (p < pattern.size() && same(pattern[p], text[t])) {
-      ++p;
-      ++t;
-    } else if (star != std::string::npos) {
-      p = star + 1;
-      t = ++mark;
-    } else {
-      return false;
-    }
-  }
-  return pattern.find_first_not_of('*', p) == std::string::npos;
-}
 
 class Test final : public MeaningTest {
  public:
@@ -110,7 +85,7 @@ class Test final : public MeaningTest {
   bool isWord(const std::string& text) const
   {
     return std::any_of(m_question.words.begin(), m_question.words.end(),
-                       [&](const std::string& w) { return matchesWord(w, text); });
+                       [&](const std::string& w) { return matchesPattern(w, text, Letters::Alike); });
   }
 
   void addFields(ItemAnswer& answer, const std::vector<SheetField>& fields, const SheetRegister* reg)

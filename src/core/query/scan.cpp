@@ -9,7 +9,9 @@
 #include <limits>
 #include <optional>
 
+#include "core/base/wildcard.h"
 #include "core/decode/protocol.h"
+#include "core/query/scan_node.h"
 
 namespace bexto {
 
@@ -17,133 +19,11 @@ namespace {
 
 using Lines = std::vector<std::uint32_t>;  ///< distances from the block's first line, rising
 
-/// A part of the query as it is asked of one source: words have become what they mean to its protocol.
-struct Node {
-  QueryNode::Kind kind = QueryNode::Kind::All;
-  std::vector<Node> parts = {};
-  Term term = {};
-  Picoseconds from = kNever;
-
-  const Property* property = nullptr;                          ///< of a Property; nullptr: the protocol has none such
-  std::optional<PayloadWay> way = {};                          ///< of a Property: it is the payload that goes that way
-  std::vector<FrameKind> kinds = {};                           ///< of a Kind or a Word
-  FrameErrors errors = 0;                                      ///< of an Error or a Word
-  std::vector<bool (*)(const Bus&, const Frame&)> tests = {};  ///< of a Word
-  std::unique_ptr<MeaningTest> meaning = {};                   ///< of what sheets say; nullptr: there are none
-
-  bool hasKind(FrameKind k) const { return std::find(kinds.begin(), kinds.end(), k) != kinds.end(); }
-};
-
-bool asksMeaning(TermKey key)
-{
-  return key == TermKey::Value || key == TermKey::Device || key == TermKey::Message || key == TermKey::Invalid;
-}
-
-/// What the words of a term mean to a protocol, and to the devices on the bus.
-void resolve(Node& node, const ScanSource& source)
-{
-  const Protocol& protocol = source.bus.protocol();
-  if (asksMeaning(node.term.key) && source.transactions.meaning())
-    node.meaning = source.transactions.meaning()->test(source.bus, node.term.question);
-  const Protocol::Facts& facts = protocol.facts();
-  const Term& term = node.term;
-  const bool alone = term.key == TermKey::Word;
-  if (term.key == TermKey::Property) {
-    node.property = protocol.property(term.property);
-    for (std::size_t way = 0; way < facts.ways.size(); ++way) {
-      if (!facts.ways[way].key.empty() && facts.ways[way].key == term.property)
-        node.way = static_cast<PayloadWay>(way);
-    }
-  }
-  if (term.key == TermKey::Kind || alone) {
-    for (const KindSpec& kind : facts.kinds) {
-      if (term.isNamed(kind.word) && (!alone || !kind.phrase.empty()))
-        node.kinds.push_back(kind.kind);
-    }
-  }
-  if (term.key == TermKey::Error || alone) {
-    for (const ErrorSpec& error : facts.errors) {
-      if (term.isNamed(error.word) && (!alone || !error.phrase.empty()))
-        node.errors = static_cast<FrameErrors>(node.errors | error.bit);
-    }
-  }
-  if (alone) {
-    for (const PropertyWord& word : facts.words) {
-      if (term.isNamed(word.word))
-        node.tests.push_back(word.holds);
-    }
-  }
-}
-
-/// How much a term costs a line, to order those of an `and`.
-int costOf(const Node& node)
-{
-  if (node.kind != QueryNode::Kind::Term) {
-    int cost = node.kind == QueryNode::Kind::From ? 1 : 3;
-    for (const Node& part : node.parts)
-      cost = node.kind == QueryNode::Kind::From ? cost : std::max(cost, costOf(part));
-    return cost;
-  }
-  switch (node.term.key) {
-    case TermKey::Bus:
-    case TermKey::Protocol:
-    case TermKey::Line:
-      return 0;
-    case TermKey::Error:
-    case TermKey::Kind:
-    case TermKey::Word:
-    case TermKey::Faulty:
-      return 1;
-    case TermKey::Property:
-      if (node.property == nullptr)
-        return 0;
-      return node.property->isKey != nullptr ? 1 : node.term.sort == Property::Sort::Bytes ? 5 : 4;
-    case TermKey::Time:
-    case TermKey::Sent:
-      return 2;
-    case TermKey::Lasts:
-    case TermKey::Pause:
-    case TermKey::Answer:
-    case TermKey::Unanswered:
-    case TermKey::Byte:
-    case TermKey::LastByte:
-    case TermKey::Length:
-      return 4;
-    case TermKey::Device:
-    case TermKey::Message:
-    case TermKey::Invalid:
-      return node.meaning ? 3 : 0;
-    case TermKey::Value:
-      return node.meaning ? 4 : 0;
-    case TermKey::Data:
-    case TermKey::Text:
-      return 5;
-  }
-  return 5;
-}
-
-/// The query for one source, the terms of an `and` from the cheapest to the dearest.
-Node nodeOf(const QueryNode& query, const ScanSource& source)
-{
-  Node node;
-  node.kind = query.kind;
-  node.term = query.term;
-  node.from = query.from;
-  if (node.kind == QueryNode::Kind::Term)
-    resolve(node, source);
-  for (const QueryNode& part : query.parts)
-    node.parts.push_back(nodeOf(part, source));
-  if (node.kind == QueryNode::Kind::All)
-    std::stable_sort(node.parts.begin(), node.parts.end(),
-                     [](const Node& a, const Node& b) { return costOf(a) < costOf(b); });
-  return node;
-}
-
 /// Goes through the lines of one source.
 class StreamScan {
  public:
   StreamScan(const QueryNode& root, const ScanSource& source)
-      : m_root(nodeOf(root, source)), m_source(source), m_payloads(source.bus.protocol().payloadReader(source.bus))
+      : m_root(scanNodeOf(root, source)), m_source(source), m_payloads(source.bus.protocol().payloadReader(source.bus))
   {
     m_single = transactions().frames().size() == transactions().size();
     if (transactions().size() > 0)
@@ -288,7 +168,7 @@ class StreamScan {
 
   /// A number that stands in the key column. The column first: most frames end there. Only then, whether the frame got
   /// as far as to have that field.
-  void evalKey(const Node& node, const Lines& in, Lines& out)
+  void evalKey(const ScanNode& node, const Lines& in, Lines& out)
   {
     const Term& term = node.term;
     const auto reached = [isKey = node.property->isKey](const FrameChunk& chunk, std::size_t i) {
@@ -331,13 +211,13 @@ class StreamScan {
       return term.isNamed(*flag ? "yes" : "no");
     if (const auto* text = std::get_if<std::string>(&value))
       return std::any_of(term.names.begin(), term.names.end(),
-                         [&](const std::string& name) { return matchesText(name, *text); });
+                         [&](const std::string& name) { return matchesPattern(name, *text); });
     if (const auto* bytes = std::get_if<std::span<const std::uint8_t>>(&value))
       return matchesAny(term, *bytes);
     return false;
   }
 
-  void evalProperty(const Node& node, const Lines& in, Lines& out)
+  void evalProperty(const ScanNode& node, const Lines& in, Lines& out)
   {
     if (node.property == nullptr) {
       out.clear();
@@ -377,7 +257,7 @@ class StreamScan {
   }
 
   /// A word that stands alone is a kind, an error, or a test of the room's; mostly one of them.
-  void evalWord(const Node& node, const Lines& in, Lines& out)
+  void evalWord(const ScanNode& node, const Lines& in, Lines& out)
   {
     keepFrames(in, out, [&](const FrameChunk& chunk, std::size_t i) {
       if ((chunk.errors[i] & node.errors) != 0 || node.hasKind(chunk.kind[i]))
@@ -399,7 +279,7 @@ class StreamScan {
     });
   }
 
-  void evalTerm(const Node& node, const Lines& in, Lines& out)
+  void evalTerm(const ScanNode& node, const Lines& in, Lines& out)
   {
     const Term& term = node.term;
     const auto allOrNone = [&](bool all) { out = all ? in : Lines(); };
@@ -464,7 +344,7 @@ class StreamScan {
     }
   }
 
-  void eval(const Node& node, const Lines& in, Lines& out)
+  void eval(const ScanNode& node, const Lines& in, Lines& out)
   {
     switch (node.kind) {
       case QueryNode::Kind::Term:
@@ -482,7 +362,7 @@ class StreamScan {
         Lines all;
         Lines one;
         Lines both;
-        for (const Node& part : node.parts) {
+        for (const ScanNode& part : node.parts) {
           eval(part, in, one);
           both.clear();
           std::set_union(all.begin(), all.end(), one.begin(), one.end(), std::back_inserter(both));
@@ -508,7 +388,7 @@ class StreamScan {
     }
   }
 
-  Node m_root;
+  ScanNode m_root;
   const ScanSource& m_source;
   std::unique_ptr<const PayloadReader> m_payloads;
   const FrameChunk* m_chunk = nullptr;

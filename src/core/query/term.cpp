@@ -512,30 +512,6 @@ bool Term::isNamed(std::string_view name) const
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
-bool matchesText(std::string_view pattern, std::string_view text)
-{
-  // From the last *, one character further at each mismatch: linear but for patterns with several.
-  std::size_t p = 0;
-  std::size_t t = 0;
-  std::size_t star = std::string_view::npos;
-  std::size_t mark = 0;
-  while (t < text.size()) {
-    if (p < pattern.size() && pattern[p] == '*') {
-      star = p++;
-      mark = t;
-    } else if (p < pattern.size() && (pattern[p] == '?' || pattern[p] == text[t])) {
-      ++p;
-      ++t;
-    } else if (star != std::string_view::npos) {
-      p = star + 1;
-      t = ++mark;
-    } else {
-      return false;
-    }
-  }
-  return pattern.find_first_not_of('*', p) == std::string_view::npos;
-}
-
 const std::vector<TermHelp>& queryKeys()
 {
   static const std::vector<TermHelp> kHelp = [] {

@@ -72,9 +72,6 @@ struct Term {
   bool isNamed(std::string_view name) const;
 };
 
-/// Whether `text` is what `pattern` says: ? is any character, * any number of them.
-bool matchesText(std::string_view pattern, std::string_view text);
-
 /// One key, for help and completion.
 struct TermHelp {
   std::string key;      ///< "id"

@@ -79,13 +79,12 @@ PlotScale plotScale(const std::vector<PlotStop>& stops, int width, const SheetFi
   for (const PlotStop& stop : stops) {
     if (stop.x >= 0.0 && stop.x <= width)
       take(stop.low, stop.high);
-    else if (stop.x < 0.0 && stop.until > 0.0)
-      take(stop.last, stop.last);
   }
-  // Lines go up to the first one behind the view, but what is in it decides.
+  // What holds into the view; and where nothing was said in it, a line goes through from one side to the other.
+  const bool isBetween = !any;
   for (const PlotStop& stop : stops) {
-    if (!any)
-      take(stop.low, stop.high);
+    if (isBetween || (stop.x < 0.0 && stop.until > 0.0))
+      take(stop.last, stop.last);
   }
   if (!any)
     return scale;

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "core/base/number_text.h"
 #include "core/decode/protocol.h"
@@ -27,11 +28,6 @@ QToolButton* makeButton(const QString& text, const QString& name)
   return button;
 }
 
-QString nameOf(const SheetText& sheet, const SheetRead& read)
-{
-  return read.sheet ? toQString(read.sheet->device) : toQString(sheet.name);
-}
-
 }  // namespace
 
 DeviceRows::DeviceRows(SessionModel& session, Engine& engine, SheetLibrary& library, BusId bus, QWidget* parent)
@@ -40,13 +36,18 @@ DeviceRows::DeviceRows(SessionModel& session, Engine& engine, SheetLibrary& libr
       m_engine(engine),
       m_library(library),
       m_bus(bus),
-      m_rows(new QVBoxLayout(this))
+      m_rows(new QVBoxLayout(this)),
+      m_job(std::make_unique<Job>())
 {
   setObjectName(QStringLiteral("devices"));
   m_rows->setContentsMargins(0, 0, 0, 0);
   m_rows->setSpacing(2);
-  connect(&library, &SheetLibrary::changed, this, &DeviceRows::rebuild);
+  connect(&library, &SheetLibrary::changed, this, [this] {
+    rebuild();
+    lookForOffers();
+  });
   rebuild();
+  lookForOffers();
 }
 
 void DeviceRows::refresh()
@@ -56,6 +57,33 @@ void DeviceRows::refresh()
   const bool grown = view != nullptr && view->frameCount() > 2 * m_looked;
   if (grown || view == nullptr || m_lines.isEmpty())
     rebuild();
+  if (grown)
+    lookForOffers();
+}
+
+void DeviceRows::lookForOffers()
+{
+  if (const BusView* const view = m_engine.find(m_bus))
+    m_job->start([this, look = m_library.offersFor(m_bus)](JobRun& run) {
+      std::vector<SheetLibrary::Offer> offers = look(run.stop());
+      run.post([this, offers = std::move(offers)] {
+        if (offers == m_offers)
+          return;
+        m_offers = offers;
+        rebuild();
+      });
+    });
+}
+
+/// Read once: a card is made anew at every change.
+QString DeviceRows::deviceOf(const SheetText& sheet)
+{
+  const auto [known, isNew] = m_devices.try_emplace(sheet.text);
+  if (isNew) {
+    const SheetRead read = readSheet(sheet.text);
+    known->second = toQString(read.sheet ? read.sheet->device : sheet.name);
+  }
+  return known->second;
 }
 
 void DeviceRows::rebuild()
@@ -99,7 +127,7 @@ void DeviceRows::rebuild()
     m_lines << text;
   };
   for (const SheetText& sheet : view->wanted.sheets.list()) {
-    const QString name = nameOf(sheet, readSheet(sheet.text));
+    const QString name = deviceOf(sheet);
     auto* edit = makeButton(tr("Edit"), tr("Edit the sheet of %1").arg(name));
     auto* away = makeButton(QStringLiteral("×"), tr("Do without the sheet of %1").arg(name));
     connect(edit, &QToolButton::clicked, this, [this, file = toQString(sheet.name)] { Q_EMIT editWanted(file); });
@@ -110,13 +138,15 @@ void DeviceRows::rebuild()
       say(tr("▲ %1, %2").arg(toQString(sheet.name), toQString(found->read.problems.front().text())), Ink::Fault);
   }
   std::size_t offered = 0;
-  for (const SheetLibrary::Offer& offer : m_library.offersFor(m_bus)) {
+  for (const SheetLibrary::Offer& offer : m_offers) {
+    const auto& used = view->wanted.sheets.list();
+    if (std::any_of(used.begin(), used.end(), [&](const SheetText& s) { return s.name == offer.sheet.name; }))
+      continue;
     if (offered++ == kMostOffers)
       break;
-    const QString name = nameOf(offer.sheet->text, offer.sheet->read);
-    auto* add = makeButton(tr("Use"), tr("Read %1 by its sheet").arg(name));
-    connect(add, &QToolButton::clicked, this, [this, text = offer.sheet->text] { use(text); });
-    row(tr("%1, heard %2 ×").arg(name, toQString(countText(offer.fits))), Ink::Muted, {add});
+    auto* add = makeButton(tr("Use"), tr("Read %1 by its sheet").arg(offer.device));
+    connect(add, &QToolButton::clicked, this, [this, text = offer.sheet] { use(text); });
+    row(tr("%1, heard %2 ×").arg(offer.device, toQString(countText(offer.fits))), Ink::Muted, {add});
   }
   if (!m_trouble.isEmpty())
     say(QStringLiteral("▲ ") + m_trouble, Ink::Fault);
@@ -170,6 +200,7 @@ void DeviceRows::leave(const std::string& name)
     m_session.setSheets(m_bus, changed.sheets);
   }
   rebuild();
+  lookForOffers();
 }
 
 }  // namespace bexto::ui

@@ -2,6 +2,9 @@
 
 #include <QWidget>
 
+#include <map>
+#include <memory>
+
 #include "ui/sheets/sheet_library.h"
 
 class QVBoxLayout;
@@ -30,6 +33,8 @@ class DeviceRows : public QWidget {
 
  private:
   void rebuild();
+  void lookForOffers();
+  QString deviceOf(const SheetText& sheet);
   void use(const SheetText& sheet);
   void leave(const std::string& name);
 
@@ -40,7 +45,10 @@ class DeviceRows : public QWidget {
   QVBoxLayout* m_rows;
   QStringList m_lines;
   QString m_trouble;           ///< of a file that was to be added
-  std::uint64_t m_looked = 0;  ///< frames when offers were made
+  std::uint64_t m_looked = 0;  ///< frames when offers were looked for
+  std::vector<SheetLibrary::Offer> m_offers;
+  std::map<std::string, QString> m_devices;  ///< by the texts of sheets: what they call their device
+  std::unique_ptr<Job> m_job;
 };
 
 }  // namespace bexto::ui

@@ -45,7 +45,8 @@ class Curve {
   double yOf(double value) const
   {
     const double part = (value - m_scale.low) / (m_scale.high - m_scale.low);
-    return m_bottom - std::clamp(part, -0.1, 1.1) * (m_bottom - m_top);
+    // Farther out of the lane it makes no difference, and painters have their limits.
+    return m_bottom - std::clamp(part, -50.0, 50.0) * (m_bottom - m_top);
   }
 
   void paint()
@@ -62,7 +63,16 @@ class Curve {
   }
 
  private:
-  double x(double onAxis) const { return m_rect.left() + std::clamp(onAxis, -100.0, m_rect.width() + 100.0); }
+  static constexpr double kBeyond = 100.0;
+
+  double x(double onAxis) const { return m_rect.left() + std::clamp(onAxis, -kBeyond, m_rect.width() + kBeyond); }
+
+  /// Where the straight line between two stops is at a place of the axis: they may be far outside of it.
+  QPointF between(const PlotStop& from, const PlotStop& to, double onAxis) const
+  {
+    const double part = (onAxis - from.x) / std::max(to.x - from.x, 1e-9);
+    return {x(onAxis), yOf(from.last + (to.first - from.last) * part)};
+  }
 
   void lines()
   {
@@ -72,6 +82,16 @@ class Curve {
     for (std::size_t i = 0; i < m_stops.size(); ++i) {
       const PlotStop& stop = m_stops[i];
       const double at = x(stop.x);
+      const bool isStraight = m_view.plot.joined;
+      if (isStraight && stop.goesOn && stop.x < -kBeyond && i + 1 < m_stops.size()) {
+        path.moveTo(between(stop, m_stops[i + 1], -kBeyond));
+        isDown = true;
+        continue;
+      }
+      if (isStraight && isDown && stop.x > m_rect.width() + kBeyond) {
+        path.lineTo(between(m_stops[i - 1], stop, m_rect.width() + kBeyond));
+        break;
+      }
       isDown ? path.lineTo(at, yOf(stop.first)) : path.moveTo(at, yOf(stop.first));
       if (stop.count > 1) {
         // All that it was in this column; the line leaves it where the last one was.
@@ -80,7 +100,7 @@ class Curve {
         path.lineTo(at, yOf(stop.last));
       }
       isDown = stop.goesOn;
-      if (m_view.plot.joined && stop.goesOn)
+      if (isStraight && stop.goesOn)
         continue;
       path.lineTo(x(stop.until), yOf(stop.last));
     }
