@@ -5,8 +5,10 @@
 #include "core/decode/decoder.h"
 #include "core/device/device_history.h"
 #include "core/device/sheet_file.h"
+#include "core/device/value_series.h"
 #include "core/query/scan.h"
 #include "core/view/device_table.h"
+#include "core/view/plot_shape.h"
 #include "rig/lock_cycle.h"
 #include "table.h"
 
@@ -153,6 +155,45 @@ void historyOfAll(benchmark::State& state)
   state.SetLabel("once, in the background");
 }
 
+const DeviceValue kSpeed{"drives", "gate_1_command", "speed"};
+
+void seriesOfAValue(benchmark::State& state)
+{
+  const Transactions lines(drives().bus, drives().frames);
+  for (auto unused : state)
+    benchmark::DoNotOptimize(ValueSeries::make(drives().bus, lines, kSpeed, {}, std::stop_token())->size());
+  report(state, static_cast<double>(drives().frames.size()), 0.0);
+  state.SetLabel("once, in the background");
+}
+
+/// All of it on 1200 pixels, and shifted by one each time.
+void laneOfAPlot(benchmark::State& state)
+{
+  const Transactions lines(drives().bus, drives().frames);
+  const ValueSeries series = *ValueSeries::make(drives().bus, lines, kSpeed, {}, std::stop_token());
+  const Picoseconds end = drives().frames.frame(drives().frames.size() - 1).time.end;
+  TimeAxis axis({Picoseconds{0}, end}, 1200);
+  const TimeRange whole{Picoseconds{0}, end + end / 100};
+  for (auto unused : state) {
+    axis = axis.panned(1.0, whole);
+    benchmark::DoNotOptimize(plotShape(series, axis, {}, end).size());
+  }
+  report(state, static_cast<double>(series.size()), 0.0);
+  state.SetLabel("a picture has 16 ms for all of its lanes");
+}
+
+void requestsAndAnswers(benchmark::State& state)
+{
+  const Transactions lines(drives().bus, drives().frames);
+  for (auto unused : state) {
+    std::vector<Transactions> streams{lines};
+    Transactions::putTogether(drives().bus, streams);
+    benchmark::DoNotOptimize(streams.front().meaning());
+  }
+  report(state, static_cast<double>(drives().frames.size()), 0.0);
+  state.SetLabel("once, in the background");
+}
+
 }  // namespace
 
 void registerDevices()
@@ -185,6 +226,9 @@ void registerDevices()
   benchmark::RegisterBenchmark("the first hits of a value", firstHits)->Unit(kUnit);
   benchmark::RegisterBenchmark("accesses of all registers, 10 M frames", historyOfAll)->Unit(kUnit);
   benchmark::RegisterBenchmark("state of a device", stateAtAnyTime)->Unit(kUnit);
+  benchmark::RegisterBenchmark("a value over time, 10 M frames", seriesOfAValue)->Unit(kUnit);
+  benchmark::RegisterBenchmark("a lane of it", laneOfAPlot)->Unit(kUnit);
+  benchmark::RegisterBenchmark("requests and answers, 10 M frames", requestsAndAnswers)->Unit(kUnit);
 }
 
 }  // namespace bexto::bench

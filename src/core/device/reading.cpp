@@ -472,7 +472,7 @@ std::shared_ptr<const Reading> Reading::make(std::shared_ptr<const BusDevices> d
 }
 
 std::shared_ptr<const Reading> Reading::ofWholes(std::shared_ptr<const BusDevices> devices, const Bus& bus,
-                                                 std::shared_ptr<const Wholes> wholes,
+                                                 const std::shared_ptr<const Wholes>& wholes,
                                                  const std::shared_ptr<const Meaning>& before)
 {
   const auto talk = bus.protocol().talkReader(bus);
@@ -529,7 +529,7 @@ bool Reading::says(FrameRange frames) const
 
 std::shared_ptr<Reading> Reading::copy() const
 {
-  const std::shared_ptr<Reading> other(new Reading);
+  std::shared_ptr<Reading> other(new Reading);
   other->goOnFrom(*this);
   other->m_devices = m_devices;
   other->m_firsts = m_firsts;

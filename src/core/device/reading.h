@@ -24,7 +24,7 @@ class Reading final : public Meaning {
 
   /// Of messages that came in parts, each a frame: see Describer::wholesIn().
   static std::shared_ptr<const Reading> ofWholes(std::shared_ptr<const BusDevices> devices, const Bus& bus,
-                                                 std::shared_ptr<const Wholes> wholes,
+                                                 const std::shared_ptr<const Wholes>& wholes,
                                                  const std::shared_ptr<const Meaning>& before);
 
   std::shared_ptr<const std::vector<std::uint32_t>> firsts() const override { return m_firsts; }

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <QCoreApplication>
 #include <algorithm>
 #include <cmath>
 
