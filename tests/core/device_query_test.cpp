@@ -3,7 +3,10 @@
 
 #include "core/query/complete.h"
 #include "core/query/scan.h"
+#include "core/view/ledger_cells.h"
+#include "rig/lock_cycle.h"
 #include "support/device_traffic.h"
+#include "support/lock_cycle_sources.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -189,4 +192,59 @@ TEST(DeviceQuery, LinesAndMessagesWithBytesCanBeMixed)
   t.say("level 3.5 m\n>A\n");
   EXPECT_EQ(asked(t, "code:65"), (Lines{1}));
   EXPECT_THAT(t.sentences(), ElementsAre("c level 3.5 m", "c raw: code = 65"));
+}
+
+namespace {
+
+/// Every value in every `step`-th line, as the term of a right-click, shows its line. Says how many there were.
+std::size_t termsThatShowTheirLine(const LedgerSource& source, std::uint64_t step)
+{
+  std::map<std::string, LineSet> known;  // the same term again and again
+  std::size_t count = 0;
+  for (std::uint64_t i = 0; i < source.transactions.size(); i += step) {
+    LedgerCellContext context;
+    context.source = &source;
+    context.number = i;
+    const auto& meaning = source.transactions.meaning();
+    const std::uint64_t values =
+        meaning->valueCount(source.bus, source.transactions.frames(), source.transactions.framesOf(i));
+    for (std::uint64_t d = 0; d < values; ++d) {
+      const std::string term = termOfDetail(context, d);
+      EXPECT_FALSE(term.empty());
+      if (!known.contains(term)) {
+        const auto query = Query::parse(term, namesOf({source.bus}));
+        EXPECT_TRUE(query) << term << ": " << query.error().text();
+        if (!query)
+          return count;
+        known[term] = scanLines(*query, {{source.bus, source.line, source.transactions}}, std::stop_token())->front();
+      }
+      EXPECT_TRUE(known[term].contains(i)) << term << ", line " << i;
+      ++count;
+    }
+  }
+  return count;
+}
+
+}  // namespace
+
+TEST(DeviceQuery, EveryValueIsATermThatShowsItsLine)
+{
+  std::size_t count = 0;
+  for (const LedgerSource& plain : lockCycleSources()) {
+    LedgerSource source = plain;
+    for (const rig::LockCycleSheet& sheet : rig::lockCycleSheets()) {
+      if (sheet.bus == source.bus.name)
+        attachSheet(source.bus, {sheet.name, sheet.text});
+    }
+    source.transactions = Transactions(source.bus, plain.transactions.frames());
+    if (!source.transactions.meaning())
+      continue;
+    count += termsThatShowTheirLine(source, 1 + source.transactions.size() / 40);
+  }
+  EXPECT_GT(count, 100U);
+  DeviceTraffic t = levels();
+  LedgerSource source;
+  source.bus = t.bus();
+  source.transactions = t.transactions();
+  EXPECT_GT(termsThatShowTheirLine(source, 1), 6U) << "a value called id is one of them";
 }

@@ -265,6 +265,30 @@ TEST_F(Plots, AreThereForTheKeyboard)
   EXPECT_EQ(session().value().plots.front(), state());
 }
 
+TEST_F(Plots, ALineOfTheLedgerOffersItsValues)
+{
+  clickLedger(0);
+  QStringList offered;
+  QTimer::singleShot(100, &window(), [&] {
+    auto* const menu = window().ledger().findChild<QMenu*>(u"ledgerMenu"_s);
+    ASSERT_NE(menu, nullptr);
+    for (QAction* const action : menu->actions()) {
+      if (action->text() != u"Plot"_s)
+        continue;
+      for (QAction* const value : action->menu()->actions())
+        offered << value->text();
+      action->menu()->actions().constLast()->trigger();
+    }
+    menu->close();
+  });
+  const QPoint at = window().ledger().lineRect(LedgerPlace{0, 0}).center();
+  QContextMenuEvent event(QContextMenuEvent::Mouse, at, window().ledger().viewport()->mapToGlobal(at));
+  QApplication::sendEvent(window().ledger().viewport(), &event);
+  EXPECT_EQ(offered, (QStringList{u"state"_s, u"level"_s}));
+  ASSERT_EQ(session().value().plots.size(), 1U);
+  EXPECT_EQ(session().value().plots.front(), level());
+}
+
 TEST_F(Plots, WhatIsNotSaidIsSaidSo)
 {
   const Plot unknown{id(0), {"LT-20", "level", "nothing"}};

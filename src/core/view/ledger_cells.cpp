@@ -10,6 +10,7 @@
 #include "core/decode/protocol.h"
 #include "core/decode/sentence.h"
 #include "core/query/complete.h"
+#include "core/query/term.h"
 #include "core/view/line_payload.h"
 
 namespace bexto {
@@ -102,6 +103,20 @@ std::optional<Meaning::Partner> partnerIn(const LedgerCellContext& c)
 {
   const Transactions& t = transactionsOf(c);
   return t.meaning() ? t.meaning()->partnerOf(t.framesOf(c.number)) : std::nullopt;
+}
+
+/// "level:98.108", "state:stale".
+std::string termOfValue(const ToldValue& value)
+{
+  const auto& keys = queryKeys();
+  const bool isTaken =
+      std::any_of(keys.begin(), keys.end(), [&](const TermHelp& help) { return help.key == value.name; });
+  std::string text = value.text;
+  // Texts stand in quotation marks that are for people.
+  constexpr std::string_view kOpening = "“";
+  if (text.starts_with(kOpening) && text.size() >= 2 * kOpening.size())
+    text = text.substr(kOpening.size(), text.size() - 2 * kOpening.size());
+  return (isTaken ? "value." : "") + value.name + ":" + quotedForQuery(text);
 }
 
 std::string payloadText(const LedgerCellContext& c, std::size_t most, bool asText)
@@ -294,6 +309,15 @@ std::string termOf(LedgerColumn column, const LedgerCellContext& c)
 std::string termOfDetail(const LedgerCellContext& c, std::uint64_t detail)
 {
   const Bus& bus = c.source->bus;
+  // What sheets find comes first.
+  if (const auto& meaning = transactionsOf(c).meaning()) {
+    std::uint64_t before = 0;
+    for (const Told& told : meaning->told(bus, transactionsOf(c).frames(), transactionsOf(c).framesOf(c.number))) {
+      if (detail < before + told.values.size())
+        return termOfValue(told.values[static_cast<std::size_t>(detail - before)]);
+      before += told.values.size();
+    }
+  }
   const Detail d = detailAt(bus, transactionsOf(c), c.number, detail);
   return bus.protocol().detailTerm(bus, transactionsOf(c).frames().frame(d.frame), d);
 }

@@ -3,9 +3,13 @@
 #include <QClipboard>
 #include <QContextMenuEvent>
 #include <QMenu>
+#include <algorithm>
 
 #include "core/base/number_text.h"
 #include "core/decode/protocol.h"
+#include "core/decode/sentence.h"
+#include "core/device/bus_devices.h"
+#include "core/device/value_series.h"
 #include "ui/ledger/ledger_header.h"
 #include "ui/ledger/ledger_view.h"
 #include "ui/theme/theme.h"
@@ -67,6 +71,34 @@ void LedgerView::contextMenuEvent(QContextMenuEvent* event)
   showMenu(pos, m_header->columnAt(pos.x()));
 }
 
+/// The numbers that devices say in the line, each to be drawn over time.
+void LedgerView::addPlots(QMenu& menu, const LedgerCellContext& context)
+{
+  const Bus& bus = context.source->bus;
+  const Transactions& lines = context.source->transactions;
+  const auto devices = std::dynamic_pointer_cast<const BusDevices>(describerOf(bus));
+  if (!devices || !lines.meaning())
+    return;
+  QMenu* plots = nullptr;
+  const std::vector<DeviceValue> all = numericValues(*devices);
+  for (const Told& told : lines.meaning()->told(bus, lines.frames(), lines.framesOf(context.number))) {
+    for (const ToldValue& value : told.values) {
+      // An access to several registers is called by its first.
+      const auto isIt = [&](const DeviceValue& v) { return v.value == value.name; };
+      auto found = std::find_if(all.begin(), all.end(),
+                                [&](const DeviceValue& v) { return isIt(v) && v.subject == told.subject; });
+      if (found == all.end())
+        found = std::find_if(all.begin(), all.end(), isIt);
+      if (found == all.end())
+        continue;
+      if (plots == nullptr)
+        plots = menu.addMenu(tr("Plot"));
+      plots->addAction(toQString(shownName(value.name)), this,
+                       [this, plot = Plot{context.source->id.bus, *found}] { m_session.addPlot(plot); });
+    }
+  }
+}
+
 void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
 {
   if (m_rows.lines().empty())
@@ -107,6 +139,7 @@ void LedgerView::showMenu(QPoint at, std::optional<LedgerColumn> column)
   if (const auto kin = lines.meaning() ? lines.meaning()->kinOf(lines.framesOf(context.number)) : std::nullopt)
     menu.addAction(kin->areParts ? tr("Its parts") : tr("The message that it is a part of"), this,
                    [this] { Q_EMIT kinWanted(); });
+  addPlots(menu, context);
   menu.addSeparator();
   menu.addAction(tr("Note …"), this, [this] { Q_EMIT noteWanted(); });
   menu.addAction(tr("Copy as text"), this, [this] { copy(); });

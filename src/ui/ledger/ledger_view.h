@@ -49,6 +49,7 @@ class LedgerView : public QAbstractScrollArea, public PaintedRows {
   void copy();
   /// Offers what can be done with the current line.
   void showMenu(QPoint at, std::optional<LedgerColumn> column);
+  void addPlots(QMenu& menu, const LedgerCellContext& context);
   void pickRow(std::uint64_t row);
   /// Offers columns, and what times count from.
   void showHeaderMenu(QPoint at);
