@@ -25,6 +25,12 @@ class Test final : public MeaningTest {
       prepare(devices, static_cast<std::uint16_t>(i));
     for (const ItemAnswer& answer : m_of)
       m_may.push_back(answer.always || answer.byTold || !answer.fields.empty() ? 1 : 0);
+    for (const ItemAnswer& answer : m_of) {
+      const bool one = !answer.always && !answer.byTold && answer.isMessage && answer.fields.size() == 1 &&
+                       answer.fields.front().plain && m_question.words.empty() && m_question.ranges.size() == 1 &&
+                       m_question.of == MeaningQuestion::Of::Value;
+      m_only.push_back(one ? &answer.fields.front() : nullptr);
+    }
   }
 
   void keep(const Transactions& transactions, std::uint64_t first, std::span<const std::uint32_t> lines,
@@ -48,8 +54,13 @@ class Test final : public MeaningTest {
           end = begin + rows.blockOf(unit).size();
           block = rows.blockOf(unit).data();
         }
-        const std::uint16_t item = block[unit - begin].item;
-        if (item < m_may.size() && m_may[item] != 0 && holds(teller, unit))
+        const UnitRow& row = block[unit - begin];
+        if (row.item >= m_may.size() || m_may[row.item] == 0)
+          continue;
+        // Mostly one whole number is compared with one range.
+        const Candidate* const only = m_only[row.item];
+        const bool quick = only != nullptr && (row.flags & UnitRow::kHasPec) == 0;
+        if (quick ? inRange(plainNumber(*only->field, teller.talkAt(unit), true)) : holds(teller, unit))
           out.push_back(line);
       }
       return;
@@ -183,6 +194,12 @@ class Test final : public MeaningTest {
     return static_cast<double>(bits) * field.scale + field.offset;
   }
 
+  bool inRange(const std::optional<double>& number) const
+  {
+    const RealRange& range = m_question.ranges.front();
+    return number && *number >= range.low && *number <= range.high;
+  }
+
   bool holds(const UnitTeller& teller, std::uint64_t unit)
   {
     const UnitRow& row = m_reading.rows().at(unit);
@@ -260,8 +277,9 @@ class Test final : public MeaningTest {
   const Reading& m_reading;
   Bus m_bus;
   MeaningQuestion m_question;
-  std::vector<ItemAnswer> m_of;  ///< by item
-  std::vector<char> m_may;       ///< the same: whether its rows can answer at all
+  std::vector<ItemAnswer> m_of;          ///< by item
+  std::vector<char> m_may;               ///< the same: whether its rows can answer at all
+  std::vector<const Candidate*> m_only;  ///< the same: the only value to compare, where it is a plain number
   std::vector<std::uint8_t> m_buffer;
 };
 
