@@ -5,7 +5,7 @@ import pathlib
 import re
 import sys
 
-CORE = ["core/base", "core/signal", "core/decode", "core/device", "core/session", "core/store", "core/query", "core/view", "core/format", "core/export"]
+CORE = ["core/base", "core/signal", "core/decode", "core/device", "core/session", "core/store", "core/query", "core/check", "core/view", "core/format", "core/export"]
 ALLOWED = {
     "core/base": [],
     "core/signal": ["core/base"],
@@ -15,8 +15,9 @@ ALLOWED = {
     "core/session": ["core/base", "core/signal", "core/decode"],
     "core/store": ["core/base", "core/signal", "core/decode", "core/session"],
     "core/query": ["core/base", "core/signal", "core/decode"],
+    "core/check": ["core/base", "core/signal", "core/decode", "core/query", "core/device"],
     "core/view": ["core/base", "core/signal", "core/decode", "core/query", "core/device"],
-    "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/device", "core/view"],
+    "core/export": ["core/base", "core/signal", "core/decode", "core/query", "core/device", "core/check", "core/view"],
     "rig": ["core/base", "core/signal", "core/format"],
     "live": CORE,
     "cli": [*CORE, "live"],

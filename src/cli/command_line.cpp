@@ -49,6 +49,9 @@ struct Texts {
   std::string after;
   std::string longest;
   bool collect = false;
+  std::vector<std::string> rules;
+  std::string samplePeriod;
+  bool checks = false;  ///< the command is one that has formats of its own
 };
 
 void addCommon(CLI::App& command, Texts& texts)
@@ -220,16 +223,33 @@ Result<void> readOutput(const Texts& texts, Request& request)
       {"jsonl", FrameFormat::Jsonl}, {"csv", FrameFormat::Csv}, {"text", FrameFormat::Text}};
   if (!texts.format.empty()) {
     const auto found = kFormats.find(texts.format);
-    if (found == kFormats.end())
+    request.junit = texts.checks && texts.format == "junit";
+    if (found == kFormats.end() && !request.junit)
       return fail(ErrorCode::BadArgument, fmt::format("there is no format '{}'", texts.format), "--format",
-                  "choose jsonl, csv or text");
-    request.format = found->second;
+                  texts.checks ? "choose jsonl, csv, text or junit" : "choose jsonl, csv or text");
+    if (!request.junit)
+      request.format = found->second;
   }
   struct stat in = {};
   struct stat out = {};
   if (!texts.out.empty() && ::stat(texts.capture.c_str(), &in) == 0 && ::stat(texts.out.c_str(), &out) == 0 &&
       in.st_dev == out.st_dev && in.st_ino == out.st_ino)
     return fail(ErrorCode::BadArgument, "the output would replace the capture", "--out", "choose another name");
+  return {};
+}
+
+Result<void> readRules(const Texts& texts, Request& request)
+{
+  for (const std::string& text : texts.rules)
+    request.books.push_back(parseBookOnBus(text));
+  if (texts.samplePeriod.empty())
+    return {};
+  // Fractions of a picosecond count: 24 MHz has a period of 41 666.67 ps.
+  const auto time = parseTime(texts.samplePeriod);
+  if (!time || *time <= Picoseconds{0})
+    return fail(ErrorCode::BadArgument, fmt::format("'{}' is no length of time", texts.samplePeriod), "--sample-period",
+                "write it like 10ns");
+  request.samplePeriod = static_cast<double>(time->count());
   return {};
 }
 
@@ -377,6 +397,40 @@ Result<Request> parseCommandLine(int argc, char** argv)
   decode->add_option("--filter", texts.filter,
                      "Only frames for which this holds, like 'byte0>=80 not error'; see below");
   decode->footer(busHelp() + filterHelp());
+  CLI::App* check =
+      app.add_subcommand("check", "Measure buses and judge them by rulebooks; exit status 1 when a rule fails");
+  addCommon(*check, texts);
+  check->add_option("--format", texts.format,
+                    "jsonl, csv, text, or junit for a test report; text on a terminal, jsonl otherwise");
+  check->add_option("--out", texts.out, "A file, written whole or not at all; else standard output");
+  check
+      ->add_option(
+          "--bus", texts.buses,
+          "A bus spec; once for each bus. Of a session, or a file of frames: its own buses, when none is given")
+      ->expected(1)
+      ->take_all();
+  addDevices(*check, texts);
+  check
+      ->add_option(
+          "--rules", texts.rules,
+          "NAME_OR_FILE or NAME_OR_FILE@BUS: a rulebook that comes with the program, or a file; may be repeated. "
+          "A bus that none is for is judged by the usual one")
+      ->expected(1)
+      ->take_all();
+  check->add_option("--sample-period", texts.samplePeriod,
+                    "The time between samples, like 10ns; else as the capture tells");
+  check->add_option("--invert", texts.inverted, "A channel whose high and low change places; may be repeated")
+      ->expected(1)
+      ->take_all();
+  check->add_option("--ignore", texts.ignored, "CHANNEL=TIME: shorter pulses on it do not count; may be repeated")
+      ->expected(1)
+      ->take_all();
+  check->add_option("--from", texts.from, "Only frames that begin at this time or later, like 12.5ms");
+  check->add_option("--to", texts.to, "Only frames that begin before this time");
+  std::string books = "\nRulebooks that come with the program:";
+  for (const std::string& book : shippedBooks())
+    books += " " + book;
+  check->footer(books + "\n" + busHelp());
   CLI::App* convert = app.add_subcommand("convert", "Write a capture in another format");
   addCommon(*convert, texts);
   convert
@@ -425,7 +479,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {
-    for (CLI::App* sub : {info, decode, convert, capture, help})
+    for (CLI::App* sub : {info, decode, check, convert, capture, help})
       request.helpText = sub->parsed() ? sub->help() : request.helpText;
     if (request.helpText.empty())
       request.helpText = overview;
@@ -441,11 +495,11 @@ Result<Request> parseCommandLine(int argc, char** argv)
     request.helpText = overview;
     if (!texts.topic.empty()) {
       CLI::App* topic = nullptr;
-      for (CLI::App* sub : {info, decode, convert, capture, help})
+      for (CLI::App* sub : {info, decode, check, convert, capture, help})
         topic = sub->get_name() == texts.topic ? sub : topic;
       if (topic == nullptr)
         return fail(ErrorCode::BadArgument, fmt::format("there is no command '{}'", texts.topic), {},
-                    "there are info, decode, convert, capture and help");
+                    "there are info, decode, check, convert, capture and help");
       request.helpText = topic->help();
     } else if (!help->parsed()) {
       return fail(ErrorCode::BadArgument, "no command is given", {}, "see `bexto-cli help`");
@@ -454,6 +508,7 @@ Result<Request> parseCommandLine(int argc, char** argv)
   }
   request.command = info->parsed()      ? Command::Info
                     : decode->parsed()  ? Command::Decode
+                    : check->parsed()   ? Command::Check
                     : convert->parsed() ? Command::Convert
                                         : Command::Capture;
   request.capture = texts.capture;
@@ -467,7 +522,8 @@ Result<Request> parseCommandLine(int argc, char** argv)
     }
     return request;
   }
-  for (const auto& read : {readHints, readOutput, readBuses, readFilter, readReadings, readTimes}) {
+  texts.checks = check->parsed();
+  for (const auto& read : {readHints, readOutput, readBuses, readRules, readFilter, readReadings, readTimes}) {
     if (auto good = read(texts, request); !good)
       return tl::unexpected(good.error());
   }

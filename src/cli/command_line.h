@@ -6,6 +6,7 @@
 
 #include "core/base/result.h"
 #include "core/base/time.h"
+#include "core/check/rulebook_file.h"
 #include "core/device/sheet_file.h"
 #include "core/export/frame_writer.h"
 #include "core/format/read_hints.h"
@@ -15,17 +16,20 @@
 
 namespace bexto::cli {
 
-enum class Command { Info, Decode, Convert, Capture, Help, Version };
+enum class Command { Info, Decode, Check, Convert, Capture, Help, Version };
 
 /// The command line, understood and checked as far as that goes without opening the capture.
 struct Request {
   Command command = Command::Help;
   std::string capture;
-  std::string segment;                ///< of a session: its name or number; empty: the one that was looked at last
-  ReadHints hints;                    ///< what the file does not say of itself
-  std::vector<Bus> buses;             ///< none given: those of the session
-  std::optional<FrameFormat> format;  ///< not given: text on a terminal, else jsonl
-  std::string out;                    ///< empty: standard output
+  std::string segment;                 ///< of a session: its name or number; empty: the one that was looked at last
+  ReadHints hints;                     ///< what the file does not say of itself
+  std::vector<Bus> buses;              ///< none given: those of the session
+  std::optional<FrameFormat> format;   ///< not given: text on a terminal, else jsonl
+  bool junit = false;                  ///< of a check, instead of a format
+  std::vector<BookOnBus> books;        ///< of a check: rulebooks by name or file
+  std::optional<double> samplePeriod;  ///< of a check, in ps; not given: as the capture tells
+  std::string out;                     ///< empty: standard output
   /// What is done to channels before their buses read them.
   struct ChannelReading {
     std::string channel;

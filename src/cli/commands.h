@@ -8,6 +8,9 @@ namespace bexto::cli {
 Result<void> runInfo(const Request& request, FrameFormat format);
 Result<void> runDecode(const Request& request, FrameFormat format);
 
+/// Measures and judges. True: no rule failed.
+Result<bool> runCheck(const Request& request, FrameFormat format);
+
 /// Writes the capture, or the whole session, in the format of the output's suffix.
 Result<void> runConvert(const Request& request);
 

@@ -1,16 +1,10 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <atomic>
-#include <cstdio>
-#include <exception>
 #include <map>
-#include <mutex>
-#include <optional>
-#include <system_error>
-#include <thread>
 
 #include "cli/commands.h"
+#include "cli/decode_buses.h"
 #include "cli/input.h"
 #include "cli/output.h"
 #include "core/decode/protocol.h"
@@ -128,122 +122,22 @@ void skipUnwanted(Source& source)
   source.next = rank < source.wanted.size() ? std::min(source.wanted.at(rank), source.end) : source.end;
 }
 
-/// Several readings of one channel add up.
-Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Capture& capture)
-{
-  for (const Request::ChannelReading& reading : readings) {
-    const auto channel = capture.find(reading.channel);
-    if (!channel)
-      return tl::unexpected(channel.error());
-    Conditioning& how = capture.channels[*channel].conditioning;
-    how.invert = how.invert != reading.how.invert;
-    how.minPulse = std::max(how.minPulse, reading.how.minPulse);
-  }
-  return {};
-}
-
-/// Decodes the streams side by side, by as many threads as the machine has processors, however many streams there are.
-/// Throws what a decode throws (memory that runs out).
-Result<std::vector<StreamFrames>> decodeAll(const std::vector<FrameOrigin>& origins,
-                                            const std::vector<StreamInput>& inputs)
-{
-  std::vector<std::optional<Result<StreamFrames>>> decoded(inputs.size());
-  std::atomic<std::size_t> next = 0;
-  std::mutex mutex;
-  std::exception_ptr thrown;
-  const auto work = [&] {
-    try {
-      for (std::size_t i = next++; i < inputs.size(); i = next++)
-        decoded[i] = decodeStream(*origins[i].bus, inputs[i], std::stop_token());
-    } catch (...) {
-      next = inputs.size();
-      const std::lock_guard<std::mutex> lock(mutex);
-      thrown = std::current_exception();
-    }
-  };
-  const std::size_t most = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 16);
-  {
-    std::vector<std::jthread> helpers;
-    helpers.reserve(most);
-    try {
-      while (helpers.size() + 1 < std::min(most, inputs.size()))
-        helpers.emplace_back(work);
-    } catch (const std::system_error&) {
-      // The system gives no more threads: those that are there do it.
-    }
-    work();
-  }
-  if (thrown)
-    std::rethrow_exception(thrown);
-  std::vector<StreamFrames> frames;
-  for (auto& one : decoded) {
-    if (!*one)
-      return tl::unexpected(one->error());
-    frames.push_back(std::move(**one));
-  }
-  return frames;
-}
-
 }  // namespace
 
 Result<void> runDecode(const Request& request, FrameFormat format)
 {
-  const auto noBus = [] {
-    return fail(ErrorCode::BadArgument, "no bus is given", {}, "describe one with --bus; see `bexto-cli help decode`");
-  };
-  // Said before a long capture is read for nothing.
-  if (request.buses.empty() && !looksLikeSession(request.capture)) {
-    const auto format = formatOfFile(request.capture, request.hints);
-    if (format && (*format)->holds == CaptureFormat::Holds::Wires)
-      return noBus();
-  }
+  if (auto has = checkHasBuses(request, "decode"); !has)
+    return has;
   auto input = openInput(request);
   if (!input)
     return tl::unexpected(input.error());
-  Capture* const capture = &input->capture;
-  if (auto attached = request.buses.empty() ? attachSheets(request.devices, input->buses) : Result<void>(); !attached)
-    return attached;
-  const std::vector<Bus>& wanted = request.buses.empty() ? input->buses : request.buses;
-  if (wanted.empty())
-    return noBus();
-  const auto filter = parseFilter(request.filter, wanted);
-  if (!filter)
-    return tl::unexpected(filter.error());
-  if (auto read = readAs(request.readings, *capture); !read)
-    return read;
-  std::vector<ResolvedBus> buses;
-  std::optional<Error> missing;
-  for (const Bus& bus : wanted) {
-    auto resolved = resolveBus(bus, *capture);
-    if (resolved) {
-      buses.push_back(std::move(*resolved));
-      continue;
-    }
-    // A rate that the wires do not tell stops its own bus; the others are written.
-    if (resolved.error().code != ErrorCode::NotFound)
-      return tl::unexpected(resolved.error());
-    if (missing)
-      fmt::print(stderr, "bexto-cli: {}\n", missing->text());
-    missing = resolved.error();
-  }
-  if (buses.empty() && missing)
-    return tl::unexpected(*missing);
-  std::vector<FrameOrigin> origins;
-  std::vector<std::shared_ptr<const SentTimes>> sent;
-  std::vector<StreamInput> inputs;
-  for (const ResolvedBus& bus : buses) {
-    for (const BusStream& stream : bus.streams) {
-      origins.push_back({&bus.bus, stream.line});
-      sent.push_back(sentOn(*capture, stream.channels));
-      inputs.push_back(inputOf(*capture, stream));
-    }
-  }
-  auto decodes = decodeAll(origins, inputs);
-  if (!decodes)
-    return tl::unexpected(decodes.error());
+  auto decoded = decodeBuses(request, *input);
+  if (!decoded)
+    return tl::unexpected(decoded.error());
   std::vector<Source> sources;
-  for (std::size_t i = 0; i < origins.size(); ++i) {
-    for (Source& source : sourcesOf(origins[i], std::move((*decodes)[i].frames), sent[i])) {
+  for (DecodedStream& stream : decoded->streams) {
+    const FrameOrigin origin{&decoded->buses[stream.bus].bus, stream.stream.line};
+    for (Source& source : sourcesOf(origin, std::move(stream.frames), stream.sent)) {
       source.next = source.lines.firstFrom(request.span.begin);
       source.end = source.lines.firstFrom(request.span.end);
       sources.push_back(std::move(source));
@@ -252,6 +146,9 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   putTogether(sources);
   if (auto whole = input->checkWhole(); !whole)
     return whole;
+  const auto filter = parseFilter(request.filter, input->buses);
+  if (!filter)
+    return tl::unexpected(filter.error());
   const bool filtered = !filter->empty();
   if (filtered) {
     std::vector<ScanSource> scanned;
@@ -277,13 +174,12 @@ Result<void> runDecode(const Request& request, FrameFormat format)
   auto output = Output::open(request.out);
   if (!output)
     return tl::unexpected(output.error());
-  std::vector<const Protocol*> decoded;
-  decoded.reserve(buses.size());
-  for (const ResolvedBus& bus : buses)
-    decoded.push_back(&bus.bus.protocol());
-  const bool described =
-      std::any_of(buses.begin(), buses.end(), [](const ResolvedBus& bus) { return !bus.bus.sheets.empty(); });
-  const FrameWriter writer(format, decoded, described);
+  std::vector<const Protocol*> protocols;
+  for (const ResolvedBus& bus : decoded->buses)
+    protocols.push_back(&bus.bus.protocol());
+  const bool described = std::any_of(decoded->buses.begin(), decoded->buses.end(),
+                                     [](const ResolvedBus& bus) { return !bus.bus.sheets.empty(); });
+  const FrameWriter writer(format, protocols, described);
   if (auto written = output->write(writer.header()); !written)
     return written;
   // Merge by start; of equal starts the stream given first goes first.
@@ -307,9 +203,9 @@ Result<void> runDecode(const Request& request, FrameFormat format)
     if (auto written = output->write(record); !written)
       return written;
   }
-  if (auto finished = output->finish(); !finished || !missing)
+  if (auto finished = output->finish(); !finished || !decoded->missing)
     return finished;
-  return tl::unexpected(*missing);
+  return tl::unexpected(*decoded->missing);
 }
 
 }  // namespace bexto::cli

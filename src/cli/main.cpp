@@ -68,6 +68,10 @@ ExitStatus run(int argc, char** argv)
     case Command::Decode:
       done = runDecode(*request, format);
       break;
+    case Command::Check: {
+      const Result<bool> passed = runCheck(*request, format);
+      return !passed ? report(passed.error()) : *passed ? kDone : kRuleFailed;
+    }
     case Command::Convert:
       done = runConvert(*request);
       break;

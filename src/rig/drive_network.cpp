@@ -51,7 +51,7 @@ class Network {
   DriveNetwork run(Picoseconds end)
   {
     Picoseconds next = 3ms;
-    for (int round = 0; next < end - 16ms; ++round) {
+    for (int round = 0; next < end - 6ms; ++round) {
       m_bus.waitUntil(m_chance.around(next, 60us));
       exchange(kGate1, round, false);
       exchange(kGate2, round, next >= m_lateAt && m_out.late == Picoseconds{0});

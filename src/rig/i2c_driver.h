@@ -11,7 +11,7 @@ namespace bexto::rig {
 
 /// How fast the controller clocks; the defaults suit fast mode with room to spare.
 struct I2cPace {
-  Picoseconds low = std::chrono::nanoseconds{1340};
+  Picoseconds low = std::chrono::nanoseconds{1390};
   Picoseconds high = std::chrono::nanoseconds{1150};
   Picoseconds dataAfterFall = std::chrono::nanoseconds{310};  ///< when a sender moves SDA after SCL fell
   Picoseconds jitter = std::chrono::nanoseconds{15};          ///< of each clock phase

@@ -39,7 +39,7 @@ TEST_F(Buses, TheCardSaysWhatWasMeasured)
   EXPECT_EQ(lines[2], QStringLiteral("115200 8N1 · CONSOLE_TX"));
   EXPECT_EQ(lines[3], QStringLiteral("115 190 Bd −0.01 %"));
   EXPECT_EQ(lines[5], QStringLiteral("clean"));
-  EXPECT_TRUE(window().buses().cards()[0]->lines()[3].startsWith(QStringLiteral("clock 40")));
+  EXPECT_TRUE(window().buses().cards()[0]->lines()[3].startsWith(QStringLiteral("clock 39")));
 }
 
 TEST_F(Buses, ASettingIsDecodedAfterAPauseAndThePreviewFollows)

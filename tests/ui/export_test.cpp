@@ -27,7 +27,7 @@ TEST_F(Exporting, WritesTheLedgerAsShown)
   const QList<QByteArray> records = csv.readAll().split('\n');
   const auto lines = static_cast<qsizetype>(window().ledger().rows().shownCount()) + 6;
   EXPECT_EQ(records.size(), lines + 2) << "a header, a record a line, and what follows the last line end";
-  EXPECT_EQ(records[1], QByteArray("0.001208162000,,sensors,2A write 10 \xc2\xb7 read 01 7C 5F,0.000141515000\r"));
+  EXPECT_EQ(records[1], QByteArray("0.001208162000,,sensors,2A write 10 \xc2\xb7 read 01 7C 5F,0.000144315000\r"));
   EXPECT_TRUE(records[2].startsWith(",,,\"  address 2A write")) << records[2].constData();
 }
 

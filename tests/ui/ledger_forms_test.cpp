@@ -151,7 +151,7 @@ TEST_F(Forms, PickedLinesAreCopiedAsText)
   QTest::keyClick(&ledger(), Qt::Key_C, Qt::ControlModifier);
   const QStringList copied = QApplication::clipboard()->text().split(u'\n', Qt::SkipEmptyParts);
   ASSERT_EQ(copied.size(), 3);
-  EXPECT_EQ(copied[0], u"0.001208162000\t\tsensors\t2A write 10 · read 01 7C 5F\t0.000141515000"_s);
+  EXPECT_EQ(copied[0], u"0.001208162000\t\tsensors\t2A write 10 · read 01 7C 5F\t0.000144315000"_s);
   EXPECT_EQ(copied[1].split(u'\t')[2], u"console"_s);
 }
 

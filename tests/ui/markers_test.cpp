@@ -70,7 +70,7 @@ TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
   Q_EMIT panel().wire().activated(0);
   const QStringList said = measured();
   ASSERT_GE(said.size(), 4) << said.join(u"|"_s).toStdString();
-  EXPECT_TRUE(said[0].startsWith(u"Δ 143.5 µs · 6.968 kHz"_s)) << said[0].toStdString();
+  EXPECT_TRUE(said[0].startsWith(u"Δ 146.3 µs · 6.835 kHz"_s)) << said[0].toStdString();
   EXPECT_TRUE(said[1].startsWith(u"SCL  "_s) && said[1].contains(u" kHz · "_s)) << said[1].toStdString();
   EXPECT_TRUE(said.last().startsWith(u"sensors  2 frames · 4 bytes · load 98."_s)) << said.last().toStdString();
   panel().from().setCurrentText(u"B"_s);

@@ -29,6 +29,7 @@ struct Bus {
   std::vector<BusWire> wires;             ///< at most one a role, in any order
   ValueFormat format = ValueFormat::Hex;  ///< how people see its values; no part of the decode
   SheetTexts sheets;                      ///< of its devices; no part of the decode, but of what is one transaction
+  SheetTexts books;                       ///< its rulebooks; none: the usual one. No part of the decode
 
   Bus() = default;
   /// A bus of that protocol with every setting as it is when nobody gives it, and no wires. `protocol` is one of

@@ -46,6 +46,8 @@ struct Told {
   std::string text;         ///< the sentence, without the device's name: "level = 98.108 m"
   std::vector<ToldValue> values;
   std::vector<std::string> faults;  ///< what cannot be, a few words each: "bits 7..4 of outputs are undefined"
+  bool wrongSum = false;            ///< one of the faults: its checksum
+  bool unanswered = false;          ///< one of the faults: nobody answered
   FrameRange frames;                ///< what it was made of
   bool operator==(const Told&) const = default;
 };

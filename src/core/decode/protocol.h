@@ -14,8 +14,10 @@
 #include "core/base/say.h"
 #include "core/decode/anatomy.h"
 #include "core/decode/bus.h"
+#include "core/decode/cause.h"
 #include "core/decode/decoder.h"
 #include "core/decode/frame_index.h"
+#include "core/decode/meter.h"
 #include "core/decode/payload.h"
 #include "core/decode/property.h"
 #include "core/decode/sentence.h"
@@ -105,6 +107,9 @@ class Protocol {
 
     // What can be said on it from here.
     std::string sendExample = {};  ///< a line as telegram() reads it, for help; empty: it reads none
+
+    // What is measured on its wires, in the order in which it is shown.
+    std::vector<MeasureSpec> measures = {};
 
     // The rate of a bus, where one is set.
     std::string rateUnit = {};    ///< "bit/s"; empty: a clock leads, and what is measured is its frequency
@@ -210,6 +215,38 @@ class Protocol {
 
   /// Frames as what is said to whom, in Facts::talkStyle. nullptr: frames as that bus has them do not tell.
   virtual std::unique_ptr<const TalkReader> talkReader(const Bus& /*bus*/) const { return nullptr; }
+
+  // ---- 8. Checks.
+
+  /// Measures Facts::measures on one stream. nullptr: nothing is measured. Requires: a bus that was
+  /// resolved.
+  virtual std::unique_ptr<Meter> meter(const Bus& /*bus*/) const { return nullptr; }
+  /// The rulebook that a bus is judged by when nobody names one; empty: by none. Looks at the stream where that depends
+  /// on how fast it is.
+  virtual std::string usualBook(const Bus& /*bus*/, const StreamInput& /*input*/, const FrameIndex& /*frames*/) const
+  {
+    return {};
+  }
+  /// Of the errors that frames have, those that are no mistakes of the bus but traffic: no rule is made of them.
+  virtual FrameErrors harmless() const { return 0; }
+  /// The error that says that something was cut; the capture's begin and end cut too, and that is nobody's mistake.
+  virtual FrameErrors cutError() const { return 0; }
+  /// Whether `after`, which is a frame with errors read again without a pulse, is right; where it was cut by others who
+  /// saw the error, as far as that lets it be.
+  virtual bool wouldBeRight(const Frame& after) const { return after.errors == 0; }
+  /// Where in a frame data moved so that a bit of it is in doubt, though the frame may look right; by what only the
+  /// protocol knows. Requires: it came from wires.
+  virtual std::vector<Cause> suspects(const Bus& /*bus*/, const StreamInput& /*input*/, const Frame& /*frame*/) const
+  {
+    return {};
+  }
+  /// Why the frame likely has its errors, by what only the protocol knows; nothing: nothing points to it.
+  /// Requires: the frame has errors, and came from wires.
+  virtual std::optional<Cause> causeOf(const Bus& /*bus*/, const StreamInput& /*input*/, const FrameIndex& /*frames*/,
+                                       std::uint64_t /*number*/) const
+  {
+    return std::nullopt;
+  }
 
   // ---- Looked up in the facts.
 

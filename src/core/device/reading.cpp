@@ -615,7 +615,8 @@ std::vector<Told> Reading::told(const Bus& bus, const FrameIndex& frames, FrameR
     auto told = teller.told(unit);
     if (!told)
       continue;
-    if (isUnanswered(told->frames))
+    told->unanswered = isUnanswered(told->frames);
+    if (told->unanswered)
       told->faults.push_back(say("no answer"));
     // A pointer that the next read of the same device uses says nothing by itself.
     const UnitRow& row = m_rows.at(unit);

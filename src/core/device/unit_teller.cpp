@@ -402,7 +402,8 @@ void UnitTeller::addFaults(Told& told, const UnitRow& row) const
   const BusDevices& devices = m_reading.devices();
   const BusDevices::Item& item = devices.item(row.item);
   const Sheet& sheet = devices.sheet(item.sheet);
-  if ((row.flags & UnitRow::kChecksum) != 0)
+  told.wrongSum = (row.flags & UnitRow::kChecksum) != 0;
+  if (told.wrongSum)
     told.faults.push_back((row.flags & UnitRow::kHasPec) != 0 ? say("packet error code is wrong")
                                                               : say("checksum is wrong"));
   if ((row.flags & UnitRow::kBroken) != 0)

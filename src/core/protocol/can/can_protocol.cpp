@@ -10,6 +10,7 @@
 #include "core/base/say.h"
 #include "core/protocol/can/can_decoder.h"
 #include "core/protocol/can/can_frame.h"
+#include "core/protocol/can/can_meter.h"
 #include "core/protocol/can/can_properties.h"
 #include "core/protocol/can/can_rate.h"
 #include "core/protocol/can/can_record.h"
@@ -52,6 +53,7 @@ Protocol::Facts facts()
   f.rateUnit = "bit/s";
   // Resynchronisation lets two nodes be about half a percent off each.
   f.rateTolerance = 0.005;
+  f.measures = canMeasures();
   return f;
 }
 
@@ -251,6 +253,21 @@ class CanProtocol final : public Protocol {
         return termOf("id", {bus, frame, {}});
     }
   }
+  std::unique_ptr<Meter> meter(const Bus& bus) const override
+  {
+    return canSettings(bus).bitrate > 0.0 ? makeCanMeter(canSettings(bus)) : nullptr;
+  }
+  std::string usualBook(const Bus& /*bus*/, const StreamInput& /*input*/, const FrameIndex& /*frames*/) const override
+  {
+    return "can";
+  }
+  FrameErrors cutError() const override { return errorBit(CanError::Incomplete); }
+  /// Those who saw the error did not acknowledge.
+  bool wouldBeRight(const Frame& after) const override
+  {
+    return canHasHeader(after) && (after.errors & ~errorBit(CanError::Ack)) == 0;
+  }
+
   std::uint64_t nameOf(const Bus& /*bus*/, const Frame& first) const override
   {
     const CanHead head = canHead(first);

@@ -7,6 +7,7 @@
 #include "core/base/time_text.h"
 #include "core/protocol/i2c/i2c_decoder.h"
 #include "core/protocol/i2c/i2c_frame.h"
+#include "core/protocol/i2c/i2c_meter.h"
 #include "core/protocol/i2c/i2c_properties.h"
 #include "core/protocol/i2c/i2c_settings.h"
 #include "core/protocol/i2c/i2c_telegram.h"
@@ -27,6 +28,7 @@ Protocol::Facts facts()
   f.example = "sensors=i2c,scl=SCL,sda=SDA";
   f.sendExample = "2A write 10 read 3";
   f.talkStyle = TalkStyle::Addressed;
+  f.measures = i2cMeasures();
   f.roles = {{"scl", "SCL", true, {"scl"}, false, -1}, {"sda", "SDA", true, {"sda"}, false, 0}};
   f.kinds = {{kI2cTransfer, "transfer", "transfer"}};
   f.errors = {{errorBit(I2cError::Incomplete), "incomplete", "an unfinished frame"},
@@ -169,6 +171,19 @@ class I2cProtocol final : public Protocol {
       return t.hasAddress ? termOf("address", {bus, frame, {}}) + (t.read ? " read" : " write") : "incomplete";
     return fmt::format("byte{}:{:02X}", detail.field, t.data[detail.field]);
   }
+  std::unique_ptr<Meter> meter(const Bus& bus) const override { return makeI2cMeter(i2cSettings(bus)); }
+  std::string usualBook(const Bus& bus, const StreamInput& input, const FrameIndex& frames) const override
+  {
+    return i2cClass(i2cSettings(bus), input, frames);
+  }
+  FrameErrors harmless() const override { return errorBit(I2cError::Nack); }
+  FrameErrors cutError() const override { return errorBit(I2cError::Incomplete); }
+  std::optional<Cause> causeOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames,
+                               std::uint64_t number) const override
+  {
+    return i2cStretchCause(i2cSettings(bus), input, frames.frame(number));
+  }
+
   std::uint64_t nameOf(const Bus& /*bus*/, const Frame& first) const override
   {
     const I2cTransfer t = i2cTransfer(first);

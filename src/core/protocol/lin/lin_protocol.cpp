@@ -6,6 +6,7 @@
 #include "core/base/say.h"
 #include "core/protocol/lin/lin_decoder.h"
 #include "core/protocol/lin/lin_frame.h"
+#include "core/protocol/lin/lin_meter.h"
 #include "core/protocol/lin/lin_properties.h"
 #include "core/protocol/lin/lin_settings.h"
 #include "core/protocol/lin/lin_words.h"
@@ -36,6 +37,7 @@ Protocol::Facts facts()
   // Nodes with clocks of their own synchronise to every frame; before that they may be 14 % off (ISO 17987-4:2016, bit
   // rate tolerance).
   f.rateTolerance = 0.14;
+  f.measures = linMeasures();
   return f;
 }
 
@@ -140,6 +142,13 @@ class LinProtocol final : public Protocol {
         return kindTerm(bus, frame);
     }
   }
+  std::unique_ptr<Meter> meter(const Bus& bus) const override { return makeLinMeter(linSettings(bus)); }
+  std::string usualBook(const Bus& /*bus*/, const StreamInput& /*input*/, const FrameIndex& /*frames*/) const override
+  {
+    return "lin";
+  }
+  FrameErrors cutError() const override { return errorBit(LinError::Incomplete); }
+
   std::uint64_t nameOf(const Bus& /*bus*/, const Frame& first) const override
   {
     const LinFrame f = linFrame(first);

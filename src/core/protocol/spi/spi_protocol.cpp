@@ -6,6 +6,7 @@
 #include "core/base/say.h"
 #include "core/protocol/spi/spi_decoder.h"
 #include "core/protocol/spi/spi_frame.h"
+#include "core/protocol/spi/spi_meter.h"
 #include "core/protocol/spi/spi_properties.h"
 #include "core/protocol/spi/spi_settings.h"
 #include "core/protocol/spi/spi_telegram.h"
@@ -23,6 +24,7 @@ Protocol::Facts facts()
   f.example = "flash=spi,clk=CLK,mosi=MOSI,miso=MISO,cs=CS";
   f.sendExample = "9F read 3";
   f.talkStyle = TalkStyle::Exchanged;
+  f.measures = spiMeasures();
   f.roles = {{"clk", "CLK", true, {"clk", "sck", "sclk"}, false, -1},
              {"mosi", "MOSI", false, {"mosi", "sdo"}, false, 0},
              {"miso", "MISO", false, {"miso", "sdi"}, false, 1},
@@ -177,6 +179,13 @@ class SpiProtocol final : public Protocol {
       return {};
     return fmt::format("byte{}:{:02X}", detail.field, bytes[detail.field]);
   }
+  std::unique_ptr<Meter> meter(const Bus& bus) const override { return makeSpiMeter(bus); }
+  FrameErrors cutError() const override { return errorBit(SpiError::Incomplete); }
+  std::vector<Cause> suspects(const Bus& bus, const StreamInput& input, const Frame& frame) const override
+  {
+    return spiLateData(bus, input, frame);
+  }
+
   std::uint64_t nameOf(const Bus& bus, const Frame& first) const override
   {
     const SpiTransfer t = spiTransfer(bus, first);

@@ -6,6 +6,7 @@
 #include "core/base/say.h"
 #include "core/protocol/uart/uart_decoder.h"
 #include "core/protocol/uart/uart_frame.h"
+#include "core/protocol/uart/uart_meter.h"
 #include "core/protocol/uart/uart_properties.h"
 #include "core/protocol/uart/uart_rate.h"
 #include "core/protocol/uart/uart_record.h"
@@ -41,6 +42,7 @@ Protocol::Facts facts()
   f.rateUnit = "Bd";
   // Sender and receiver share what half a bit over a character allows; beyond 2 % little is left.
   f.rateTolerance = 0.02;
+  f.measures = uartMeasures();
   return f;
 }
 
@@ -174,6 +176,23 @@ class UartProtocol final : public Protocol {
       return "break";
     return uartHasValue(frame) ? termOf("value", {bus, frame, {}}) : "incomplete";
   }
+  std::unique_ptr<Meter> meter(const Bus& bus) const override
+  {
+    return uartSettings(bus).baud > 0.0 ? makeUartMeter(uartSettings(bus)) : nullptr;
+  }
+  std::string usualBook(const Bus& /*bus*/, const StreamInput& /*input*/, const FrameIndex& /*frames*/) const override
+  {
+    return "uart";
+  }
+  FrameErrors cutError() const override { return errorBit(UartError::Incomplete); }
+  std::optional<Cause> causeOf(const Bus& bus, const StreamInput& input, const FrameIndex& frames,
+                               std::uint64_t number) const override
+  {
+    constexpr FrameErrors kOfRate = errorBit(UartError::Parity) | errorBit(UartError::Framing);
+    return (frames.frame(number).errors & kOfRate) != 0 ? uartRateCause(uartSettings(bus), input, frames, number)
+                                                        : std::nullopt;
+  }
+
   std::uint64_t nameOf(const Bus& /*bus*/, const Frame& /*first*/) const override { return 0; }
 };
 

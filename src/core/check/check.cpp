@@ -1,0 +1,656 @@
+// Tested by tests/core/check_test.cpp.
+#include "core/check/check.h"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/say.h"
+#include "core/check/cause.h"
+#include "core/check/rulebook_file.h"
+#include "core/check/talk_check.h"
+#include "core/decode/protocol.h"
+#include "core/device/sheet.h"
+
+namespace bexto {
+
+namespace {
+
+/// Frames that are measured between two looks at the token.
+constexpr std::uint64_t kSlice = 8192;
+
+const char* unitWord(MeasureUnit unit)
+{
+  switch (unit) {
+    case MeasureUnit::Time:
+      return "ps";
+    case MeasureUnit::Frequency:
+      return "Hz";
+    case MeasureUnit::Percent:
+      return "%";
+    case MeasureUnit::Count:
+      break;
+  }
+  return "count";
+}
+
+class BusChecker {
+ public:
+  BusChecker(const CheckInput& input, const std::stop_token& stop, const std::function<void(double)>& progress)
+      : m_input(input), m_stop(stop), m_progress(progress), m_protocol(input.bus.protocol())
+  {
+  }
+
+  Result<BusCheck> run()
+  {
+    findBooks();
+    const std::size_t count = std::max<std::size_t>(m_books.size(), 1);
+    for (std::size_t i = 0; i < count; ++i) {
+      const Rulebook* const book = i < m_books.size() ? m_books[i].get() : nullptr;
+      if (auto done = measure(book, i == 0); !done)
+        return tl::unexpected(done.error());
+      countErrors(book, i == 0);
+      if (book == nullptr)
+        continue;
+      for (const TalkRule& rule : book->talk) {
+        if (auto done = talk(*book, rule); !done)
+          return tl::unexpected(done.error());
+      }
+    }
+    askSheets();
+    return findings();
+  }
+
+ private:
+  bool stopped() const { return m_stop.stop_requested(); }
+  static tl::unexpected<Error> cancelled() { return fail(ErrorCode::Cancelled, "cancelled"); }
+
+  void findBooks()
+  {
+    std::vector<SheetText> texts = m_input.bus.books.list();
+    if (texts.empty() && !m_input.streams.empty()) {
+      const CheckStream& first = m_input.streams.front();
+      const std::string usual = m_protocol.usualBook(m_input.bus, first.input, first.frames);
+      if (const std::string* const text = shippedBook(usual))
+        texts.push_back({usual, *text});
+    }
+    for (const SheetText& text : texts) {
+      const RulebookRead read = readRulebook(text.text);
+      if (read.book && read.book->protocol == m_protocol.name()) {
+        m_books.push_back(read.book);
+        m_check.books.push_back(read.book->name);
+      } else {
+        m_check.notes.push_back(read.book ? say("{} is for another kind of bus", text.name)
+                                          : say("{} cannot be read: {}", text.name, read.problems.front().text()));
+      }
+    }
+  }
+
+  static std::string clauseOf(const Rulebook& book, const std::string& clause)
+  {
+    if (clause.empty() || book.source.empty())
+      return clause.empty() ? book.source : clause;
+    // A clause that names a document of its own stands alone.
+    return clause.find(book.source) != std::string::npos ? clause : book.source + ", " + clause;
+  }
+
+  RuleResult ruleOf(const Rulebook* book, const std::string& name, RuleSort sort, MeasureUnit unit) const
+  {
+    RuleResult rule;
+    rule.rule = name;
+    rule.sort = sort;
+    rule.measured = unit;
+    rule.unit = unitWord(unit);
+    if (book == nullptr)
+      return rule;
+    rule.book = book->name;
+    if (const LimitRule* const limit = book->limitOf(name)) {
+      rule.limits = limitsOn(m_input.bus, *limit);
+      rule.clause = clauseOf(*book, limit->clause);
+      rule.differs = limit->differs();
+    }
+    return rule;
+  }
+
+  /// All measurements by the first book; of another one those that it limits.
+  Result<void> measure(const Rulebook* book, bool isFirst)
+  {
+    const auto& specs = m_protocol.facts().measures;
+    std::vector<RuleResult> rules;
+    for (const MeasureSpec& spec : specs) {
+      RuleResult rule = ruleOf(book, spec.symbol, RuleSort::Measure, spec.unit);
+      rule.meaning = say(spec.meaning);
+      rule.role = spec.role;
+      rules.push_back(std::move(rule));
+    }
+    if (!isFirst && std::none_of(rules.begin(), rules.end(), [](const RuleResult& r) { return r.limits.any(); }))
+      return {};
+    std::vector<Tally> all;
+    std::unique_ptr<Meter> names;
+    for (const CheckStream& stream : m_input.streams) {
+      std::vector<Tally> tallies;
+      for (const RuleResult& rule : rules)
+        tallies.emplace_back(rule.measured, rule.limits, m_input.period.picoseconds);
+      const std::unique_ptr<Meter> meter = m_protocol.meter(m_input.bus);
+      const FrameRange range{stream.frames.firstFrom(m_input.span.begin), stream.frames.firstFrom(m_input.span.end)};
+      for (std::uint64_t at = range.first; meter && at < range.end; at += kSlice) {
+        if (stopped())
+          return cancelled();
+        meter->measure(stream.input, stream.frames, {at, std::min(at + kSlice, range.end)}, tallies);
+        if (m_progress)
+          m_progress(static_cast<double>(at - range.first) / static_cast<double>(range.count()));
+      }
+      const std::size_t number = static_cast<std::size_t>(&stream - m_input.streams.data());
+      for (std::size_t i = 0; i < tallies.size(); ++i) {
+        tallies[i].settle();
+        for (const MeasuredPlace& place : tallies[i].worst())
+          m_streamOf.push_back({m_check.rules.size() + i, place.time, number});
+      }
+      takeGroups(meter.get(), stream, tallies, rules);
+      if (all.empty())
+        all = std::move(tallies);
+      else
+        for (std::size_t i = 0; i < all.size(); ++i)
+          all[i].merge(tallies[i]);
+    }
+    for (std::size_t i = 0; i < rules.size(); ++i) {
+      if (!isFirst && !rules[i].limits.any())
+        continue;
+      if (!all.empty())
+        takeTally(all[i], rules[i]);
+      m_check.rules.push_back(std::move(rules[i]));
+      m_specs.push_back(&specs[i]);
+    }
+    return {};
+  }
+
+  /// By device and driver; of a bus with several lines by line.
+  void takeGroups(const Meter* meter, const CheckStream& stream, const std::vector<Tally>& tallies,
+                  std::vector<RuleResult>& rules) const
+  {
+    for (std::size_t i = 0; meter != nullptr && i < tallies.size(); ++i) {
+      const auto& groups = tallies[i].groups();
+      for (std::size_t g = 0; g < groups.size(); ++g) {
+        std::string name = meter->groupName(static_cast<std::uint32_t>(g));
+        if (m_input.streams.size() > 1 && name.empty())
+          name = stream.line;
+        if (groups[g].count > 0 && !name.empty())
+          rules[i].groups.push_back({std::move(name), groups[g]});
+      }
+    }
+  }
+
+  /// Whether only the capture's begin or end cut the frame.
+  bool isCutByCapture(const Frame& frame) const
+  {
+    return frame.errors == m_protocol.cutError() && frame.errors != 0 &&
+           (frame.time.end >= m_input.end || frame.time.begin <= Picoseconds{0});
+  }
+
+  void countErrors(const Rulebook* book, bool isFirst)
+  {
+    std::uint64_t frames = 0;
+    TimeRange first{kNever, kNever};
+    const auto& errors = m_protocol.facts().errors;
+    std::vector<std::vector<std::pair<std::size_t, std::uint64_t>>> wrong(errors.size());
+    for (std::size_t s = 0; s < m_input.streams.size(); ++s) {
+      for (const auto& chunk : m_input.streams[s].frames.chunks()) {
+        for (std::size_t i = 0; i < chunk->size(); ++i) {
+          if (!m_input.span.contains(Picoseconds{chunk->begin[i]}))
+            continue;
+          ++frames;
+          if (Picoseconds{chunk->begin[i]} < first.begin)
+            first = chunk->frame(i).time;
+          if (chunk->errors[i] == 0)
+            continue;
+          if (isCutByCapture(chunk->frame(i))) {
+            --frames;
+            continue;
+          }
+          for (std::size_t e = 0; e < errors.size(); ++e) {
+            if ((chunk->errors[i] & errors[e].bit) != 0)
+              wrong[e].emplace_back(s, chunk->first + i);
+          }
+        }
+      }
+    }
+    for (std::size_t e = 0; e < errors.size(); ++e) {
+      if ((errors[e].bit & m_protocol.harmless()) != 0)
+        continue;
+      RuleResult rule = ruleOf(book, errors[e].word, RuleSort::Error, MeasureUnit::Count);
+      if (!isFirst && !rule.limits.any())
+        continue;
+      rule.meaning = errors[e].phrase.empty() ? errors[e].word : say(errors[e].phrase);
+      Tally tally(MeasureUnit::Count, rule.limits, 0.0);
+      if (frames > wrong[e].size())
+        tally.addMany(0.0, frames - wrong[e].size(), first);
+      std::stable_sort(wrong[e].begin(), wrong[e].end(),
+                       [&](const auto& a, const auto& b) { return beginOf(a) < beginOf(b); });
+      for (const auto& [stream, number] : wrong[e]) {
+        const TimeRange time = m_input.streams[stream].frames.frame(number).time;
+        tally.add(1, time.begin.count(), time.end.count());
+      }
+      tally.settle();
+      takeTally(tally, rule);
+      const bool fails = rule.verdict == Verdict::Fail;
+      m_check.rules.push_back(std::move(rule));
+      m_specs.push_back(nullptr);
+      if (!fails)
+        continue;
+      wrong[e].resize(std::min(wrong[e].size(), Tally::kPlaces));
+      for (const auto& [stream, number] : wrong[e])
+        m_wrong.push_back({m_check.rules.size() - 1, stream, number});
+    }
+  }
+
+  Picoseconds beginOf(const std::pair<std::size_t, std::uint64_t>& at) const
+  {
+    return m_input.streams[at.first].frames.frame(at.second).time.begin;
+  }
+
+  Result<void> talk(const Rulebook& book, const TalkRule& rule)
+  {
+    auto result = checkTalk(m_input, rule, m_stop);
+    if (!result) {
+      if (result.error().code == ErrorCode::Cancelled)
+        return tl::unexpected(result.error());
+      m_check.notes.push_back(say("rule '{}' of {} cannot be asked: {}", rule.name, book.name, result.error().text()));
+      RuleResult unasked;
+      unasked.rule = rule.name;
+      unasked.book = book.name;
+      unasked.sort = RuleSort::Talk;
+      unasked.unit = "count";
+      unasked.limits = rule.limits;
+      m_check.rules.push_back(std::move(unasked));
+      m_specs.push_back(nullptr);
+      return {};
+    }
+    result->rule.book = book.name;
+    result->rule.clause = clauseOf(book, rule.clause);
+    result->rule.meaning = rule.name;
+    m_check.rules.push_back(std::move(result->rule));
+    m_specs.push_back(nullptr);
+    for (const TalkPlace& place : result->places)
+      m_talk.push_back({m_check.rules.size() - 1, place});
+    return {};
+  }
+
+  /// What the sheet of a device can exclude, and what it did.
+  struct OfSheet {
+    std::shared_ptr<const Sheet> sheet;
+    std::vector<std::string> speakers;  ///< its name, and those of who says its messages
+    std::uint64_t said = 0;
+    TimeRange first{kNever, kNever};
+    std::vector<TalkPlace> sums;
+    std::vector<TalkPlace> silences;
+    std::vector<TalkPlace> others;
+
+    bool hasChecksum() const
+    {
+      return sheet->checksum || sheet->packetError ||
+             std::any_of(sheet->messages.begin(), sheet->messages.end(),
+                         [](const SheetMessage& m) { return m.checksum; });
+    }
+    bool hasAnswers() const
+    {
+      return std::any_of(sheet->messages.begin(), sheet->messages.end(),
+                         [](const SheetMessage& m) { return !m.answers.empty(); });
+    }
+  };
+
+  std::vector<OfSheet> sheetsOfBus() const
+  {
+    std::vector<OfSheet> sheets;
+    for (const SheetText& text : m_input.bus.sheets.list()) {
+      OfSheet one;
+      one.sheet = readSheet(text.text).sheet;
+      if (!one.sheet || one.sheet->protocol != m_protocol.name())
+        continue;
+      one.speakers.push_back(one.sheet->device);
+      for (const SheetMessage& message : one.sheet->messages)
+        one.speakers.push_back(message.from);
+      for (const SheetTransport& transport : one.sheet->transports)
+        one.speakers.push_back(transport.from);
+      std::erase(one.speakers, std::string());
+      sheets.push_back(std::move(one));
+    }
+    return sheets;
+  }
+
+  /// What each device's sheet excludes: its checksum, its answers, and everything else.
+  void askSheets()
+  {
+    std::vector<OfSheet> sheets = sheetsOfBus();
+    const auto sheetOf = [&](const std::string& speaker) -> OfSheet* {
+      const auto at = std::find_if(sheets.begin(), sheets.end(), [&](const OfSheet& one) {
+        // A station is told behind its device: "sonar upper".
+        return speaker.starts_with(one.sheet->device + " ") ||
+               std::find(one.speakers.begin(), one.speakers.end(), speaker) != one.speakers.end();
+      });
+      return at == sheets.end() ? nullptr : &*at;
+    };
+    for (std::size_t s = 0; s < m_input.talk.size(); ++s) {
+      const Transactions& lines = m_input.talk[s].transactions;
+      const auto& meaning = lines.meaning();
+      if (!meaning)
+        continue;
+      for (OfSheet& sheet : sheets) {
+        MeaningQuestion question;
+        question.of = MeaningQuestion::Of::Device;
+        question.words = {sheet.sheet->device};
+        const auto test = meaning->test(m_input.bus, question);
+        std::vector<std::uint32_t> block;
+        std::vector<std::uint32_t> kept;
+        for (std::uint64_t first = 0; first < lines.size(); first += kSlice) {
+          block.resize(static_cast<std::size_t>(std::min(kSlice, lines.size() - first)));
+          for (std::size_t i = 0; i < block.size(); ++i)
+            block[i] = static_cast<std::uint32_t>(i);
+          kept.clear();
+          test->keep(lines, first, block, kept);
+          sheet.said += kept.size();
+          if (!kept.empty() && lines.beginOf(first + kept.front()) < sheet.first.begin)
+            sheet.first = lines.timeOf(first + kept.front());
+        }
+      }
+      for (const std::uint32_t frame : meaning->faulty(0)) {
+        const std::uint64_t line = lines.transactionOf(frame);
+        for (const Told& told : meaning->told(m_input.bus, lines.frames(), {frame, std::uint64_t{frame} + 1})) {
+          OfSheet* const sheet = told.faults.empty() ? nullptr : sheetOf(told.device);
+          if (sheet == nullptr || told.frames.first != frame || !m_input.span.contains(lines.beginOf(line)))
+            continue;
+          TalkPlace place;
+          place.source = s;
+          place.line = line;
+          place.place.time = {lines.frames().frame(told.frames.first).time.begin,
+                              lines.frames().frame(std::max(told.frames.end, told.frames.first + 1) - 1).time.end};
+          place.place.value = 1.0;
+          place.place.room = -1.0;
+          place.place.judgement = Judgement::Fail;
+          for (const std::string& fault : told.faults)
+            place.what += (place.what.empty() ? told.device + ": " : ", ") + fault;
+          (told.wrongSum ? sheet->sums : told.unanswered ? sheet->silences : sheet->others).push_back(std::move(place));
+        }
+      }
+    }
+    for (OfSheet& one : sheets) {
+      const std::string& device = one.sheet->device;
+      if (one.hasChecksum())
+        addSheetRule(device, "checksum", say("the checksum of its messages"), one.said, one.first, std::move(one.sums));
+      if (one.hasAnswers())
+        addSheetRule(device, "answer", say("an answer to each request"), one.said, one.first, std::move(one.silences));
+      addSheetRule(device, "sheet", say("what its sheet says"), one.said, one.first, std::move(one.others));
+    }
+  }
+
+  void addSheetRule(const std::string& device, const char* name, std::string meaning, std::uint64_t said,
+                    TimeRange first, std::vector<TalkPlace> places)
+  {
+    RuleResult rule;
+    rule.rule = name;
+    rule.book = device;
+    rule.clause = say("sheet of {}", device);
+    rule.meaning = std::move(meaning);
+    rule.sort = RuleSort::Sheet;
+    rule.unit = "count";
+    rule.limits.max = 0.0;
+    Tally tally(MeasureUnit::Count, rule.limits, 0.0);
+    if (said > places.size())
+      tally.addMany(0.0, said - places.size(), first);
+    std::stable_sort(places.begin(), places.end(),
+                     [](const TalkPlace& a, const TalkPlace& b) { return a.place.time.begin < b.place.time.begin; });
+    for (const TalkPlace& place : places)
+      tally.add(1, place.place.time.begin.count(), place.place.time.end.count());
+    tally.settle();
+    takeTally(tally, rule);
+    m_check.rules.push_back(std::move(rule));
+    m_specs.push_back(nullptr);
+    places.resize(std::min(places.size(), Tally::kPlaces));
+    for (TalkPlace& place : places)
+      m_talk.push_back({m_check.rules.size() - 1, std::move(place)});
+  }
+
+  // ---- From what failed to findings.
+
+  Result<BusCheck> findings()
+  {
+    CauseFinder causes(m_input, tooClose());
+    for (const Wrong& wrong : m_wrong) {
+      if (stopped())
+        return cancelled();
+      m_check.findings.push_back(errorFinding(wrong, causes));
+    }
+    for (const auto& [rule, place] : m_talk) {
+      if (stopped())
+        return cancelled();
+      m_check.findings.push_back(talkFinding(rule, place, causes));
+    }
+    for (std::size_t i = 0; i < m_check.rules.size(); ++i) {
+      if (m_specs[i] == nullptr)
+        continue;
+      for (const MeasuredPlace& place : m_check.rules[i].places) {
+        if (place.judgement == Judgement::Fail)
+          m_check.findings.push_back(limitFinding(i, place, causes));
+      }
+    }
+    std::stable_sort(m_check.findings.begin(), m_check.findings.end(),
+                     [](const Finding& a, const Finding& b) { return a.time.begin < b.time.begin; });
+    return std::move(m_check);
+  }
+
+  /// Failures of set-up and hold of data.
+  std::vector<CauseFinder::TooClose> tooClose() const
+  {
+    std::vector<CauseFinder::TooClose> list;
+    for (const RuleResult& rule : m_check.rules) {
+      const bool setup = rule.rule.starts_with("tSU;");
+      if (rule.sort != RuleSort::Measure || (!setup && !rule.rule.starts_with("tHD;")) || rule.rule.ends_with("STA") ||
+          rule.rule.ends_with("STO"))
+        continue;
+      for (const MeasuredPlace& place : rule.places) {
+        if (place.judgement == Judgement::Fail)
+          list.push_back({setup ? Cause::Kind::Setup : Cause::Kind::Hold, rule.rule, place, rule.limits});
+      }
+    }
+    return list;
+  }
+
+  struct Wrong {
+    std::size_t rule;
+    std::size_t stream;
+    std::uint64_t number;
+  };
+
+  Finding errorFinding(const Wrong& wrong, CauseFinder& causes) const
+  {
+    const CheckStream& stream = m_input.streams[wrong.stream];
+    const Frame frame = stream.frames.frame(wrong.number);
+    Finding finding;
+    finding.rule = wrong.rule;
+    finding.what = m_protocol.faultText(m_input.bus, frame);
+    finding.stream = wrong.stream;
+    finding.frame = wrong.number;
+    finding.frameBegin = frame.time.begin;
+    finding.time = wrongPart(stream, wrong.number, frame);
+    finding.cause = causes.ofFrame(wrong.stream, wrong.number);
+    return finding;
+  }
+
+  /// The bit that is wrong, or the field; the whole frame where its anatomy does not say.
+  TimeRange wrongPart(const CheckStream& stream, std::uint64_t number, const Frame& frame) const
+  {
+    if (stream.input.records)
+      return frame.time;
+    const Anatomy anatomy = anatomyOf(m_input.bus, stream.input, stream.frames, number);
+    for (const Bit& bit : anatomy.bits) {
+      if (bit.wrong)
+        return bit.cell;
+    }
+    for (const Field& field : anatomy.fields) {
+      if (field.wrong)
+        return field.time;
+    }
+    return frame.time;
+  }
+
+  Finding talkFinding(std::size_t rule, const TalkPlace& place, CauseFinder& causes) const
+  {
+    Finding finding;
+    finding.rule = rule;
+    finding.what = place.what;
+    finding.time = place.place.time;
+    finding.measured = place.place;
+    finding.limit = limitBroken(m_check.rules[rule], place.place);
+    const Transactions& lines = m_input.talk[place.source].transactions;
+    // Lines of messages in parts have frames of their own, which are none of a wire.
+    const bool isOfWires = place.source < m_input.streams.size();
+    finding.stream = place.source;
+    const FrameRange range = lines.framesOf(place.line);
+    finding.frame = range.first;
+    finding.frameBegin = lines.frames().frame(range.first).time.begin;
+    // What changed did so since the time before.
+    TimeRange span = lines.timeOf(place.line);
+    if (place.isChange)
+      span = place.place.time;
+    if (m_check.rules[rule].rule == "answer" && m_check.rules[rule].sort == RuleSort::Sheet)
+      span.end = plus(span.end, kAnswerMayTake);
+    finding.cause = causes.ofSpan(span, isOfWires ? place.source : m_input.streams.size(), range.first);
+    return finding;
+  }
+
+  Finding limitFinding(std::size_t number, const MeasuredPlace& place, const CauseFinder& causes) const
+  {
+    const RuleResult& rule = m_check.rules[number];
+    const MeasureSpec& spec = *m_specs[number];
+    Finding finding;
+    finding.rule = number;
+    finding.gravity = Gravity::Limit;
+    finding.time = place.time;
+    finding.measured = place;
+    finding.limit = limitBroken(rule, place);
+    finding.what = say("{} is {}, and {} is the {}", rule.rule, quantityText(place.value, rule.measured, 5),
+                       quantityText(*finding.limit, rule.measured, 5),
+                       rule.limits.min && *finding.limit == *rule.limits.min ? say("least") : say("most"));
+    const auto from = std::find_if(m_streamOf.begin(), m_streamOf.end(),
+                                   [&](const StreamOf& s) { return s.rule == number && s.time == place.time; });
+    finding.stream = from == m_streamOf.end() ? 0 : from->stream;
+    // Between frames, it is the last one of the bus that begins before it.
+    for (std::size_t s = 0; s < m_input.streams.size(); ++s) {
+      const FrameIndex& frames = m_input.streams[s].frames;
+      if (!spec.between && s != finding.stream)
+        continue;
+      const std::uint64_t last = frames.lastUpTo(place.time.begin);
+      if (last >= frames.size())
+        continue;
+      const Picoseconds begin = frames.frame(last).time.begin;
+      if (!finding.frame || begin > finding.frameBegin) {
+        finding.frame = last;
+        finding.frameBegin = begin;
+        finding.stream = s;
+      }
+    }
+    if (finding.frame && !spec.between)
+      finding.cause = causes.ofInterval(finding.stream, *finding.frame, place.time);
+    return finding;
+  }
+
+  /// The limit that is nearer, or further behind.
+  static std::optional<double> limitBroken(const RuleResult& rule, const MeasuredPlace& place)
+  {
+    if (!rule.limits.min || !rule.limits.max)
+      return rule.limits.min ? rule.limits.min : rule.limits.max;
+    return place.value - *rule.limits.min < *rule.limits.max - place.value ? rule.limits.min : rule.limits.max;
+  }
+
+  /// An answer that came broken is looked for so long behind its request.
+  static constexpr Picoseconds kAnswerMayTake = std::chrono::milliseconds{20};
+
+  struct StreamOf {
+    std::size_t rule;
+    TimeRange time;
+    std::size_t stream;
+  };
+
+  const CheckInput& m_input;
+  const std::stop_token& m_stop;
+  const std::function<void(double)>& m_progress;
+  const Protocol& m_protocol;
+  std::vector<std::shared_ptr<const Rulebook>> m_books;
+  BusCheck m_check;
+  std::vector<const MeasureSpec*> m_specs;  ///< of each rule; nullptr: it measures nothing
+  std::vector<StreamOf> m_streamOf;
+  std::vector<Wrong> m_wrong;
+  std::vector<std::pair<std::size_t, TalkPlace>> m_talk;
+};
+
+}  // namespace
+
+const char* verdictWord(Verdict verdict)
+{
+  switch (verdict) {
+    case Verdict::Pass:
+      return "pass";
+    case Verdict::Fail:
+      return "fail";
+    case Verdict::Undecided:
+      return "undecided";
+    case Verdict::Measured:
+      return "measured";
+    case Verdict::NoEvidence:
+      break;
+  }
+  return "no-evidence";
+}
+
+Limits limitsOn(const Bus& bus, const LimitRule& rule)
+{
+  if (!rule.inBits)
+    return rule.limits;
+  const double rate = bus.protocol().setRate(bus);
+  Limits limits;
+  if (rate > 0.0 && rule.limits.min)
+    limits.min = *rule.limits.min * 1e12 / rate;
+  if (rate > 0.0 && rule.limits.max)
+    limits.max = *rule.limits.max * 1e12 / rate;
+  return limits;
+}
+
+void takeTally(const Tally& tally, RuleResult& rule)
+{
+  rule.spread = tally.all();
+  rule.failed = tally.failed();
+  rule.undecided = tally.undecided();
+  rule.places = tally.worst();
+  rule.histogram = std::make_shared<const Histogram>(tally.histogram());
+  if (rule.spread.count == 0) {
+    rule.verdict = Verdict::NoEvidence;
+    return;
+  }
+  if (!rule.places.empty())
+    rule.resolution = rule.places.front().resolution;
+  if (!rule.limits.any()) {
+    rule.verdict = Verdict::Measured;
+    return;
+  }
+  rule.worst = rule.places.front();
+  rule.verdict = rule.failed > 0 ? Verdict::Fail : rule.undecided > 0 ? Verdict::Undecided : Verdict::Pass;
+  if (rule.verdict != Verdict::Undecided)
+    return;
+  // The one that is nearest to its limit, but not on it, asks for the finest samples.
+  double share = 1.0;
+  for (const MeasuredPlace& place : rule.places) {
+    const double resolution = rule.measured == MeasureUnit::Frequency ? tally.period() : place.resolution;
+    if (place.judgement == Judgement::Undecided && place.room != 0.0 && resolution > 0.0)
+      share = std::min(share, std::abs(place.room) / resolution);
+  }
+  if (tally.period() > 0.0 && share < 1.0)
+    rule.neededRate = 1e12 / (tally.period() * share);
+}
+
+Result<BusCheck> checkBus(const CheckInput& input, const std::stop_token& stop,
+                          const std::function<void(double done)>& progress)
+{
+  return BusChecker(input, stop, progress).run();
+}
+
+}  // namespace bexto

@@ -1,0 +1,251 @@
+// Tested by tests/core/tally_test.cpp.
+#include "core/decode/tally.h"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+
+namespace bexto {
+
+namespace {
+
+constexpr double kPicosecondsASecond = 1e12;
+
+/// The one on top of a heap is the first that another may take the place of.
+constexpr auto kWorseFirst = [](const auto& a, const auto& b) {
+  return a.room != b.room ? a.room < b.room : a.begin < b.begin;
+};
+
+}  // namespace
+
+double Spread::mean() const
+{
+  return count == 0 ? 0.0 : origin + sum / static_cast<double>(count);
+}
+
+double Spread::deviation() const
+{
+  if (count == 0)
+    return 0.0;
+  const double n = static_cast<double>(count);
+  return std::sqrt(std::max(0.0, squares / n - sum / n * (sum / n)));
+}
+
+void Spread::add(double value, std::uint64_t times)
+{
+  if (count == 0)
+    origin = value;
+  const double n = static_cast<double>(times);
+  const double by = value - origin;
+  count += times;
+  sum += n * by;
+  squares += n * by * by;
+  min = std::min(min, value);
+  max = std::max(max, value);
+}
+
+void Spread::add(const Spread& other)
+{
+  if (count == 0 || other.count == 0) {
+    *this = count == 0 ? other : *this;
+    return;
+  }
+  const double by = other.origin - origin;
+  const double n = static_cast<double>(other.count);
+  count += other.count;
+  squares += other.squares + 2.0 * by * other.sum + n * by * by;
+  sum += other.sum + n * by;
+  min = std::min(min, other.min);
+  max = std::max(max, other.max);
+}
+
+void Histogram::add(const Histogram& other)
+{
+  m_zero += other.m_zero;
+  for (const auto& [to, from] : {std::pair{&m_positive, &other.m_positive}, {&m_negative, &other.m_negative}}) {
+    for (std::size_t octave = 0; octave < from->size(); ++octave) {
+      if ((*from)[octave].empty())
+        continue;
+      (*to)[octave].resize(kClasses);
+      for (std::size_t i = 0; i < kClasses; ++i)
+        (*to)[octave][i] += (*from)[octave][i];
+    }
+  }
+}
+
+void Histogram::add(double value, std::uint64_t times)
+{
+  const double size = std::abs(value);
+  int exponent = 0;
+  const double mantissa = std::frexp(size, &exponent);  // in [0.5, 1)
+  const int octave = std::min(exponent - kLowest, kOctaves - 1);
+  if (size == 0.0 || octave < 0) {
+    m_zero += times;
+    return;
+  }
+  auto& kept = (value < 0.0 ? m_negative : m_positive)[static_cast<std::size_t>(octave)];
+  kept.resize(kClasses);
+  const auto place = static_cast<std::size_t>((mantissa - 0.5) * 2.0 * kClasses);
+  kept[std::min(place, kClasses - 1)] += times;
+}
+
+std::vector<std::uint64_t> Histogram::bars(double low, double high, std::size_t bars) const
+{
+  assert(bars > 0 && low < high);
+  std::vector<std::uint64_t> counts(bars);
+  const auto put = [&](double value, std::uint64_t times) {
+    const double at = (value - low) / (high - low) * static_cast<double>(bars);
+    counts[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(bars) - 0.5))] += times;
+  };
+  if (m_zero > 0)
+    put(0.0, m_zero);
+  for (int octave = 0; octave < kOctaves; ++octave) {
+    for (const auto* const side : {&m_positive, &m_negative}) {
+      const auto& kept = (*side)[static_cast<std::size_t>(octave)];
+      for (std::size_t i = 0; i < kept.size(); ++i) {
+        if (kept[i] == 0)
+          continue;
+        const double middle = (0.5 + (static_cast<double>(i) + 0.5) / (2.0 * kClasses));
+        const double size = std::ldexp(middle, octave + kLowest);
+        put(side == &m_negative ? -size : size, kept[i]);
+      }
+    }
+  }
+  return counts;
+}
+
+Tally::Tally(MeasureUnit unit, const Limits& limits, double period)
+    : m_unit(unit), m_limits(limits), m_period(period), m_limited(limits.any())
+{
+  constexpr double kFar = std::numeric_limits<double>::infinity();
+  m_low = limits.min.value_or(-kFar);
+  m_high = limits.max.value_or(kFar);
+  if (unit == MeasureUnit::Frequency) {
+    m_low = limits.max ? kPicosecondsASecond / *limits.max : -kFar;
+    m_high = limits.min && *limits.min > 0.0 ? kPicosecondsASecond / *limits.min : kFar;
+  }
+  m_resolution = unit == MeasureUnit::Time || unit == MeasureUnit::Frequency ? period : 0.0;
+  // Until there are enough places, every value is looked at.
+  m_quietLow = kFar;
+  m_quietHigh = -kFar;
+  m_worst.reserve(kPlaces);
+}
+
+double Tally::roomOf(double x) const
+{
+  if (m_limited)
+    return std::min(x - m_low, m_high - x);
+  // Without limits nothing is worse than anything; what people look for are the longest, and of frequencies the lowest.
+  return -x;
+}
+
+void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t end)
+{
+  const double room = roomOf(x);
+  if (m_limited) {
+    const Judgement judged = judge(room, resolution);
+    m_failed += judged == Judgement::Fail ? 1 : 0;
+    m_undecided += judged == Judgement::Undecided ? 1 : 0;
+  }
+  const Place place{x, room, resolution, begin, end, m_group};
+  if (m_worst.size() < kPlaces) {
+    m_worst.push_back(place);
+    std::push_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
+    if (m_worst.size() < kPlaces)
+      return;
+  } else if (kWorseFirst(place, m_worst.front())) {
+    std::pop_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
+    m_worst.back() = place;
+    std::push_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
+  } else {
+    return;
+  }
+  const double most = m_worst.front().room;
+  if (m_limited) {
+    const double enough = std::max(most, m_resolution);
+    m_quietLow = m_low + enough;
+    m_quietHigh = m_high - enough;
+  } else {
+    m_quietLow = -std::numeric_limits<double>::infinity();
+    m_quietHigh = -most;
+  }
+}
+
+void Tally::count(const Recent& recent)
+{
+  if (recent.times == 0)
+    return;
+  const double value = m_unit == MeasureUnit::Frequency ? kPicosecondsASecond / recent.value : recent.value;
+  m_all.add(value, recent.times);
+  m_histogram.add(value, recent.times);
+  if (recent.group >= m_groups.size())
+    m_groups.resize(recent.group + std::size_t{1});
+  m_groups[recent.group].add(value, recent.times);
+}
+
+void Tally::addMany(double value, std::uint64_t times, TimeRange first)
+{
+  if (times == 0)
+    return;
+  look(value, 0.0, first.begin.count(), first.end.count());
+  m_all.add(value, times);
+  m_histogram.add(value, times);
+}
+
+void Tally::replace(Recent& recent, double x)
+{
+  count(recent);
+  recent = {x, m_group, 0};
+}
+
+void Tally::settle()
+{
+  for (Recent& recent : m_recent) {
+    count(recent);
+    recent.times = 0;
+  }
+}
+
+void Tally::merge(const Tally& other)
+{
+  m_all.add(other.m_all);
+  m_histogram.add(other.m_histogram);
+  m_groups.resize(std::max(m_groups.size(), other.m_groups.size()));
+  for (std::size_t i = 0; i < other.m_groups.size(); ++i)
+    m_groups[i].add(other.m_groups[i]);
+  m_failed += other.m_failed;
+  m_undecided += other.m_undecided;
+  m_worst.insert(m_worst.end(), other.m_worst.begin(), other.m_worst.end());
+  std::sort(m_worst.begin(), m_worst.end(), kWorseFirst);
+  m_worst.resize(std::min(m_worst.size(), kPlaces));
+  std::make_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
+}
+
+MeasuredPlace Tally::placeOf(const Place& place) const
+{
+  MeasuredPlace out;
+  out.value = place.x;
+  out.resolution = place.resolution;
+  if (m_unit == MeasureUnit::Frequency) {
+    out.value = kPicosecondsASecond / place.x;
+    out.resolution = out.value * out.value * (m_period / kPicosecondsASecond);
+  }
+  out.room = place.room;
+  out.judgement = m_limited ? judge(place.room, place.resolution) : Judgement::Pass;
+  out.time = {Picoseconds{place.begin}, Picoseconds{place.end}};
+  out.group = place.group;
+  return out;
+}
+
+std::vector<MeasuredPlace> Tally::worst() const
+{
+  std::vector<Place> sorted = m_worst;
+  std::sort(sorted.begin(), sorted.end(), kWorseFirst);
+  std::vector<MeasuredPlace> places;
+  places.reserve(sorted.size());
+  for (const Place& place : sorted)
+    places.push_back(placeOf(place));
+  return places;
+}
+
+}  // namespace bexto
