@@ -21,10 +21,10 @@ ALLOWED = {
     "rig": ["core/base", "core/signal", "core/format"],
     "live": CORE,
     "cli": [*CORE, "live"],
-    "app": ["core/base", "core/decode", "core/device", "core/session", "core/store", "rig", "ui"],
+    "app": ["core/base", "core/decode", "core/device", "core/check", "core/session", "core/store", "rig", "ui"],
 }
 # Views know the session, the engine and the focus, and not one another: what several show stands in a room of its own.
-GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/sheets", "ui/focus", "ui/keeper"]
+GROUND = ["ui/access", "ui/text", "ui/theme", "ui/job", "ui/session", "ui/engine", "ui/sheets", "ui/verdicts", "ui/focus", "ui/keeper"]
 UI = {
     "ui/access": [],
     "ui/text": [],
@@ -33,7 +33,8 @@ UI = {
     "ui/session": ["ui/text"],
     "ui/engine": ["ui/text", "ui/job", "ui/session"],
     "ui/sheets": ["ui/text", "ui/job", "ui/session", "ui/engine"],
-    "ui/focus": ["ui/text", "ui/session", "ui/engine", "ui/sheets", "ui/keeper"],
+    "ui/verdicts": ["ui/text", "ui/job", "ui/session", "ui/engine"],
+    "ui/focus": ["ui/text", "ui/session", "ui/engine", "ui/sheets", "ui/verdicts", "ui/keeper"],
     "ui/keeper": ["ui/text", "ui/job", "ui/session", "ui/engine"],
     "ui/page": [],
     "ui/query": GROUND,
@@ -41,6 +42,7 @@ UI = {
     "ui/ledger": [*GROUND, "ui/query", "ui/page"],
     "ui/bytes": [*GROUND, "ui/page"],
     "ui/devices": [*GROUND, "ui/page"],
+    "ui/checks": [*GROUND, "ui/page"],
     "ui/buses": GROUND,
     "ui/timeline": GROUND,
     "ui/anatomy": GROUND,

@@ -11,6 +11,7 @@
 
 #include "core/base/atomic_file.h"
 #include "core/base/memory.h"
+#include "core/check/rulebook_file.h"
 #include "core/decode/bus_spec.h"
 #include "core/device/sheet_file.h"
 #include "core/store/session_file.h"
@@ -47,6 +48,10 @@ bexto::SessionFile demoSession()
         if (sheet.bus == bus->name)
           bexto::attachSheet(*bus, {sheet.name, sheet.text});
       }
+      for (const bexto::rig::LockCycleSheet& book : bexto::rig::lockCycleBooks()) {
+        if (book.bus == bus->name)
+          bexto::attachBook(*bus, {book.name, book.text});
+      }
       bexto::addBus(file.session, *bus);
     }
   }
@@ -82,6 +87,10 @@ int main(int argc, char** argv)
                                         QApplication::tr("A device sheet and the bus that it is on. May be repeated."),
                                         QStringLiteral("FILE@BUS"));
   parser.addOption(deviceOption);
+  const QCommandLineOption rulesOption(QStringLiteral("rules"),
+                                       QApplication::tr("A rulebook, and the bus that it is for. May be repeated."),
+                                       QStringLiteral("NAME_OR_FILE@BUS"));
+  parser.addOption(rulesOption);
   const QCommandLineOption followOption(
       QStringLiteral("follow"), QApplication::tr("The capture is still being written: go on reading as it grows."));
   parser.addOption(followOption);
@@ -120,6 +129,13 @@ int main(int argc, char** argv)
     sheets.push_back(std::move(*sheet));
   }
   if (auto attached = bexto::attachSheets(sheets, buses); !attached) {
+    fmt::print(stderr, "bexto: {}\n", attached.error().text());
+    return 2;
+  }
+  std::vector<bexto::BookOnBus> books;
+  for (const QString& text : parser.values(rulesOption))
+    books.push_back(bexto::parseBookOnBus(text.toStdString()));
+  if (auto attached = bexto::attachBooks(books, buses); !attached) {
     fmt::print(stderr, "bexto: {}\n", attached.error().text());
     return 2;
   }

@@ -70,5 +70,7 @@ struct LockCycleSheet {
   std::string text;
 };
 std::vector<LockCycleSheet> lockCycleSheets();
+/// What its buses are judged by, where that is not the usual: a rulebook, and the bus that it is for.
+std::vector<LockCycleSheet> lockCycleBooks();
 
 }  // namespace bexto::rig

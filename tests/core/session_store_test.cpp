@@ -208,7 +208,7 @@ TEST(SessionStore, OfANewerProgram)
   const std::string before = contentOf(folder / "a.bexto");
   EXPECT_EQ(errorOf(folder / "a.bexto"), (folder / "a.bexto") +
                                              ": was written by a newer Bexto: its format is 99, and this one reads up "
-                                             "to 7; open it with the newer one");
+                                             "to 8; open it with the newer one");
   EXPECT_EQ(contentOf(folder / "a.bexto"), before);
 }
 

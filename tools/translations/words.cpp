@@ -35,6 +35,10 @@ int main()
     texts.insert(key.help);
   for (const bexto::TermHelp& word : bexto::queryWords())
     texts.insert(word.help);
+  for (const bexto::Protocol* protocol : bexto::protocols()) {
+    for (const bexto::MeasureSpec& measure : protocol->facts().measures)
+      texts.insert(measure.meaning);
+  }
   for (const std::string& phrase : bexto::queryPhrases())
     texts.insert(phrase);
   for (int format = 0; format < bexto::kValueFormats; ++format)

@@ -59,14 +59,14 @@ std::int64_t shortestBit(const Bus& bus, const std::vector<WireEdges>& wires)
 }
 
 /// Short pulses, the shortest first.
-std::vector<Pulse> pulsesIn(const std::vector<WireEdges>& wires, std::int64_t shorterThan)
+std::vector<Pulse> pulsesIn(const std::vector<WireEdges>& wires, std::int64_t shorterThan, std::int64_t end)
 {
   std::vector<Pulse> pulses;
   for (std::size_t w = 0; w < wires.size(); ++w) {
     const auto& at = wires[w].at;
     for (std::size_t i = 1; i < at.size(); ++i) {
       const std::int64_t length = at[i] - at[i - 1];
-      if (length >= shorterThan)
+      if (length >= shorterThan || at[i] > end)
         continue;
       Pulse pulse;
       pulse.wire = w;
@@ -85,8 +85,8 @@ std::vector<Pulse> pulsesIn(const std::vector<WireEdges>& wires, std::int64_t sh
   return pulses;
 }
 
-/// The stream's wires during a frame and nothing else, without the pulse; `closed`: with what moves at the frame's end.
-StreamInput without(const Pulse& pulse, const std::vector<WireEdges>& wires, TimeRange time, bool closed)
+/// The stream's wires during a frame and nothing else, without the pulse; up to `last`, included.
+StreamInput without(const Pulse& pulse, const std::vector<WireEdges>& wires, TimeRange time, Picoseconds last)
 {
   // What a decoder waits for behind a frame, whatever its rate.
   constexpr int kFramesBehind = 8;
@@ -97,12 +97,12 @@ StreamInput without(const Pulse& pulse, const std::vector<WireEdges>& wires, Tim
     for (std::size_t i = 0; i < wires[w].at.size(); ++i) {
       const std::int64_t at = wires[w].at[i];
       const bool isPulse = w == pulse.wire && (i == pulse.edge || i == pulse.edge + 1);
-      if (!isPulse && (closed || at < time.end.count()))
+      if (!isPulse && at <= last.count())
         track.toggle(at);
     }
     input.tracks.emplace_back(track.snapshot());
   }
-  input.until = plus(time.end, time.length() * kFramesBehind);
+  input.until = plus(std::max(time.end, last), time.length() * kFramesBehind);
   return input;
 }
 
@@ -142,14 +142,17 @@ std::optional<Cause> CauseFinder::glitchIn(std::size_t stream, std::uint64_t num
   const Frame frame = checked.frames.frame(number);
   if (frame.time.length().count() > kLongest)
     return std::nullopt;
+  // Where it ends, what others did about it begins, which is not there without the pulse; or it is a longer one then.
+  const Picoseconds longest = std::min(plus(frame.time.end, frame.time.length()), checked.input.until);
   std::vector<WireEdges> wires;
   for (const ConditionedTrack& track : checked.input.tracks)
-    wires.push_back(edgesIn(track, checked.input, frame.time));
+    wires.push_back(edgesIn(track, checked.input, {frame.time.begin, longest}));
   if (wires.empty())
     return std::nullopt;
-  for (const Pulse& pulse : pulsesIn(wires, shortestBit(m_input.bus, wires))) {
-    for (const bool closed : {false, true}) {
-      const auto again = decodeStream(m_input.bus, without(pulse, wires, frame.time, closed), std::stop_token());
+  for (const Pulse& pulse : pulsesIn(wires, shortestBit(m_input.bus, wires), frame.time.end.count())) {
+    for (const Picoseconds last :
+         {frame.time.end - Picoseconds{1}, frame.time.end, std::max(longest, frame.time.end)}) {
+      const auto again = decodeStream(m_input.bus, without(pulse, wires, frame.time, last), std::stop_token());
       if (!again || again->frames.empty())
         continue;
       const Frame other = again->frames.frame(0);

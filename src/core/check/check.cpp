@@ -267,7 +267,6 @@ class BusChecker {
       return {};
     }
     result->rule.book = book.name;
-    result->rule.clause = clauseOf(book, rule.clause);
     result->rule.meaning = rule.name;
     m_check.rules.push_back(std::move(result->rule));
     m_specs.push_back(nullptr);
@@ -645,6 +644,45 @@ void takeTally(const Tally& tally, RuleResult& rule)
   }
   if (tally.period() > 0.0 && share < 1.0)
     rule.neededRate = 1e12 / (tally.period() * share);
+}
+
+std::vector<RuleResult> measureFrames(const Bus& bus, const CheckStream& stream, FrameRange range,
+                                      const BusCheck& check, const SamplePeriod& period)
+{
+  constexpr std::uint64_t kMost = 4096;
+  const std::unique_ptr<Meter> meter = stream.input.records ? nullptr : bus.protocol().meter(bus);
+  std::vector<RuleResult> rules;
+  std::vector<Tally> tallies;
+  for (const MeasureSpec& spec : bus.protocol().facts().measures) {
+    const auto judged = std::find_if(check.rules.begin(), check.rules.end(), [&](const RuleResult& rule) {
+      return rule.sort == RuleSort::Measure && rule.rule == spec.symbol;
+    });
+    RuleResult rule;
+    rule.rule = spec.symbol;
+    rule.role = spec.role;
+    rule.measured = spec.unit;
+    rule.unit = unitWord(spec.unit);
+    rule.meaning = say(spec.meaning);
+    if (judged != check.rules.end()) {
+      rule.limits = judged->limits;
+      rule.book = judged->book;
+      rule.clause = judged->clause;
+    }
+    tallies.emplace_back(spec.unit, rule.limits, period.picoseconds);
+    rules.push_back(std::move(rule));
+  }
+  range.end = std::min(range.end, range.first + kMost);
+  if (meter && range.end <= stream.frames.size())
+    meter->measure(stream.input, stream.frames, range, tallies);
+  std::vector<RuleResult> measured;
+  for (std::size_t i = 0; i < rules.size(); ++i) {
+    tallies[i].settle();
+    if (tallies[i].all().count == 0)
+      continue;
+    takeTally(tallies[i], rules[i]);
+    measured.push_back(std::move(rules[i]));
+  }
+  return measured;
 }
 
 Result<BusCheck> checkBus(const CheckInput& input, const std::stop_token& stop,

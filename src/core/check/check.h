@@ -110,6 +110,11 @@ struct CheckInput {
 Result<BusCheck> checkBus(const CheckInput& input, const std::stop_token& stop,
                           const std::function<void(double done)>& progress = {});
 
+/// What is measured on some frames of a stream, against the limits that `check` judged its bus by; only what was
+/// measured. For one transaction that is looked at: of long ones the first frames have to do.
+std::vector<RuleResult> measureFrames(const Bus& bus, const CheckStream& stream, FrameRange range,
+                                      const BusCheck& check, const SamplePeriod& period);
+
 /// The limit as it is on that bus: in ps where the book has bits.
 Limits limitsOn(const Bus& bus, const LimitRule& rule);
 

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <limits>
 #include <numeric>
 #include <set>
 #include <vector>
@@ -124,7 +125,11 @@ double fractionalPeriod(const std::vector<const Channel*>& wires, Picoseconds en
     rising.push_back(static_cast<double>(distance) / tick);
   PeriodSearch search(rising);
   constexpr double kTrivial = 2.0;
-  auto bounds = search.from(0, {kTrivial, rising.front() + 1.0});
+  // The shortest distance is some number of periods, the fewer the better.
+  std::optional<Bounds> bounds;
+  for (double times = 1.0; !bounds && (rising.front() + 1.0) / times > kTrivial; times += 1.0)
+    bounds = search.from(
+        1, PeriodSearch::narrowed({kTrivial, std::numeric_limits<double>::infinity()}, rising.front(), times));
   if (!bounds)
     return 0.0;
   // The rest, from near to far, where each distance leaves one multiple only.

@@ -62,6 +62,14 @@ void setSheets(Session& session, BusId id, const SheetTexts& sheets)
   }
 }
 
+void setBooks(Session& session, BusId id, const SheetTexts& books)
+{
+  for (SessionBus& entry : session.buses) {
+    if (entry.id == id)
+      entry.bus.books = books;
+  }
+}
+
 void removeBus(Session& session, BusId id)
 {
   std::erase_if(session.buses, [id](const SessionBus& b) { return b.id == id; });

@@ -90,6 +90,8 @@ void changeBus(Session& session, BusId id, const Bus& bus);
 void removeBus(Session& session, BusId id);
 /// Its devices are described otherwise.
 void setSheets(Session& session, BusId id, const SheetTexts& sheets);
+/// The same for its rulebooks.
+void setBooks(Session& session, BusId id, const SheetTexts& books);
 
 /// Drawn over time; one that is drawn already is drawn as `plot` says.
 void addPlot(Session& session, const Plot& plot);

@@ -76,6 +76,12 @@ CREATE TABLE sent (
 CREATE TABLE sheet (
   bus INTEGER NOT NULL, place INTEGER NOT NULL, name TEXT NOT NULL, text TEXT NOT NULL, PRIMARY KEY (bus, place))
   WITHOUT ROWID;
+)",
+    // 8: what a bus is judged by.
+    R"(
+CREATE TABLE rulebook (
+  bus INTEGER NOT NULL, place INTEGER NOT NULL, name TEXT NOT NULL, text TEXT NOT NULL, PRIMARY KEY (bus, place))
+  WITHOUT ROWID;
 )"};
 
 }  // namespace

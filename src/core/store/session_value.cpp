@@ -201,11 +201,13 @@ void writeBuses(Database& database, const Session& session)
     insert.bind(6, std::string_view(formatName(bus.bus.format))).bind(7, std::int64_t{bus.formatKnown ? 1 : 0});
     insert.run();
   }
-  Statement sheet = database.prepare("INSERT INTO sheet VALUES (?, ?, ?, ?)");
-  for (const SessionBus& bus : session.buses) {
-    std::int64_t number = 0;
-    for (const SheetText& text : bus.bus.sheets.list())
-      sheet.bind(1, numberOf(bus.id)).bind(2, number++).bind(3, text.name).bind(4, text.text).run();
+  for (const auto& [table, texts] : {std::pair{"sheet", &Bus::sheets}, std::pair{"rulebook", &Bus::books}}) {
+    Statement row = database.prepare(fmt::format("INSERT INTO {} VALUES (?, ?, ?, ?)", table));
+    for (const SessionBus& bus : session.buses) {
+      std::int64_t number = 0;
+      for (const SheetText& text : (bus.bus.*texts).list())
+        row.bind(1, numberOf(bus.id)).bind(2, number++).bind(3, text.name).bind(4, text.text).run();
+    }
   }
 }
 
@@ -322,12 +324,14 @@ Result<void> readRows(Database& database, SessionFile& file)
     session.lastBus = std::max(session.lastBus, static_cast<std::uint32_t>(bus->id));
     session.buses.push_back(std::move(*bus));
   }
-  Statement sheets = database.prepare("SELECT bus, name, text FROM sheet ORDER BY bus, place");
-  std::map<BusId, std::vector<SheetText>> ofBus;
-  while (sheets.next())
-    ofBus[static_cast<BusId>(sheets.number(0))].push_back({sheets.text(1), sheets.text(2)});
-  for (SessionBus& bus : session.buses)
-    bus.bus.sheets = SheetTexts(ofBus[bus.id]);
+  for (const auto& [table, texts] : {std::pair{"sheet", &Bus::sheets}, std::pair{"rulebook", &Bus::books}}) {
+    Statement rows = database.prepare(fmt::format("SELECT bus, name, text FROM {} ORDER BY bus, place", table));
+    std::map<BusId, std::vector<SheetText>> ofBus;
+    while (rows.next())
+      ofBus[static_cast<BusId>(rows.number(0))].push_back({rows.text(1), rows.text(2)});
+    for (SessionBus& bus : session.buses)
+      bus.bus.*texts = SheetTexts(ofBus[bus.id]);
+  }
   Statement conditioning = database.prepare("SELECT path, min_pulse_ps, inverted FROM conditioning");
   while (conditioning.next()) {
     const Picoseconds shortest{std::max<std::int64_t>(0, conditioning.number(1))};
@@ -359,7 +363,8 @@ Result<void> readRows(Database& database, SessionFile& file)
 
 void writeSessionValue(Database& database, const SessionFile& file)
 {
-  for (const char* const table : {"about", "bus", "sheet", "conditioning", "marker", "setting", "attachment"})
+  for (const char* const table :
+       {"about", "bus", "sheet", "rulebook", "conditioning", "marker", "setting", "attachment"})
     database.run(std::string("DELETE FROM ") + table);
   Statement about = database.prepare("INSERT INTO about VALUES (?, ?)");
   const auto say = [&](const char* key, const std::string& value) {

@@ -40,6 +40,8 @@ Json jsonOf(const Bus& bus)
                {"format", formatName(bus.format)}};
   for (const SheetText& sheet : bus.sheets.list())
     json["sheets"].push_back({{"name", sheet.name}, {"text", sheet.text}});
+  for (const SheetText& book : bus.books.list())
+    json["rulebooks"].push_back({{"name", book.name}, {"text", book.text}});
   return json;
 }
 
@@ -56,10 +58,12 @@ Result<Bus> busOf(const Json& json)
         return tl::unexpected(set.error());
     }
   }
-  std::vector<SheetText> sheets;
-  for (const Json& sheet : json.value("sheets", Json::array()))
-    sheets.push_back({sheet.at("name").get<std::string>(), sheet.at("text").get<std::string>()});
-  bus.sheets = SheetTexts(std::move(sheets));
+  for (const auto& [key, texts] : {std::pair{"sheets", &Bus::sheets}, std::pair{"rulebooks", &Bus::books}}) {
+    std::vector<SheetText> list;
+    for (const Json& text : json.value(key, Json::array()))
+      list.push_back({text.at("name").get<std::string>(), text.at("text").get<std::string>()});
+    bus.*texts = SheetTexts(std::move(list));
+  }
   const std::string format = json.value("format", "hex");
   for (int i = 0; i < kValueFormats; ++i) {
     if (format == formatName(static_cast<ValueFormat>(i)))

@@ -11,7 +11,9 @@
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
+#include "core/export/check_writer.h"
 #include "ui/anatomy/bit_strip.h"
+#include "ui/focus/measured_places.h"
 #include "ui/text/elided_label.h"
 #include "ui/theme/theme.h"
 
@@ -225,14 +227,35 @@ AnatomyPanel::AnatomyPanel(Engine& engine, Focus& focus, QWidget* parent)
   connect(m_kin, &QToolButton::clicked, this, &AnatomyPanel::kinWanted);
   m_faults = new QLabel;
   m_faults->setWordWrap(true);
+  m_causes = new QLabel;
+  m_causes->setWordWrap(true);
+  m_causes->setTextFormat(Qt::PlainText);
+  m_causes->setObjectName(QStringLiteral("causes"));
+  m_causes->hide();
+  setType(*m_causes, Face::Words, 12);
+  m_intervalsTitle = new QLabel(tr("Measured"));
+  setType(*m_intervalsTitle, Face::Words, 11, true);
+  m_intervalsTitle->hide();
+  m_intervals = new QListWidget;
+  m_intervals->setFrameShape(QFrame::NoFrame);
+  m_intervals->setAccessibleName(tr("Measured intervals"));
+  m_intervals->setProperty("shortcutsFirst", true);
+  m_intervals->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_intervals->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_intervals->viewport()->setBackgroundRole(QPalette::Base);
+  m_intervals->hide();
+  setType(*m_intervals, Face::Data, 11);
+  connect(m_intervals, &QListWidget::itemClicked, this, [this] { showInterval(m_intervals->currentRow()); });
+  connect(m_intervals, &QListWidget::itemActivated, this, [this] { showInterval(m_intervals->currentRow()); });
   m_stripTitle = new QLabel;
   setType(*m_stripTitle, Face::Words, 11, true);
   m_strip = new BitStrip;
   auto* fieldsTitle = new QLabel(tr("Fields"));
   setType(*fieldsTitle, Face::Words, 11, true);
   m_fields = new FieldTable;
-  for (QWidget* part : std::initializer_list<QWidget*>{m_title, m_place, m_partner, m_kin, m_faults, m_stripTitle,
-                                                       m_strip, fieldsTitle, m_fields})
+  for (QWidget* part :
+       std::initializer_list<QWidget*>{m_title, m_place, m_partner, m_kin, m_faults, m_causes, m_stripTitle, m_strip,
+                                       fieldsTitle, m_fields, m_intervalsTitle, m_intervals})
     column->addWidget(part);
   column->addStretch();
   m_scroll = new QScrollArea;
@@ -269,6 +292,9 @@ void AnatomyPanel::showEmpty()
   m_fields->show({}, 0);
   m_strip->show({}, Picoseconds{0});
   m_title->clear();
+  m_causes->clear();
+  m_intervals->clear();
+  m_measured.clear();
 }
 
 void AnatomyPanel::refresh()
@@ -344,6 +370,81 @@ void AnatomyPanel::refresh()
   }
   m_fields->show(std::move(rows), count - std::min(count, kMostFields));
   showStrip(view, stream);
+  showMeasured(view, stream, transactions.framesOf(number));
+}
+
+void AnatomyPanel::showFindings(const Verdicts& verdicts)
+{
+  m_verdicts = &verdicts;
+  connect(&verdicts, &Verdicts::changed, this, [this](BusId bus) {
+    if (bus == BusId::None || (m_focus.selection().valid() && m_focus.selection().stream.bus == bus))
+      refresh();
+  });
+}
+
+QString AnatomyPanel::causes() const
+{
+  return m_causes->text();
+}
+
+/// What was measured on the transaction, each rule's worst value against its limit, and why it likely has its findings.
+void AnatomyPanel::showMeasured(const BusView& view, const StreamView& stream, FrameRange frames)
+{
+  const BusCheck* const check = m_verdicts == nullptr ? nullptr : m_verdicts->of(view.id);
+  m_intervals->clear();
+  m_measured.clear();
+  QStringList causes;
+  const int number = m_focus.selection().stream.stream;
+  for (std::size_t i = 0; check != nullptr && i < check->findings.size(); ++i) {
+    const Finding& finding = check->findings[i];
+    const bool isHere = finding.frame && *finding.frame >= frames.first && *finding.frame < frames.end &&
+                        static_cast<int>(finding.stream) == number;
+    if (!isHere)
+      continue;
+    const RuleSort sort = check->rules[finding.rule].sort;
+    if (sort != RuleSort::Error && sort != RuleSort::Sheet)
+      causes << QStringLiteral("▲ ") + toQString(finding.what);
+    if (finding.cause)
+      causes << tr("likely %1: %2")
+                    .arg(QString::fromLatin1(causeWord(finding.cause->kind)), toQString(finding.cause->why));
+  }
+  causes.removeDuplicates();
+  constexpr int kMostCauses = 4;
+  causes = causes.mid(0, kMostCauses);
+  m_causes->setText(causes.join(QLatin1Char('\n')));
+  m_causes->setVisible(!causes.isEmpty());
+  if (check != nullptr && stream.hasBits() && m_verdicts->period())
+    m_measured = measureFrames(view.shown, {stream.line, stream.input, stream.transactions.frames()}, frames, *check,
+                               *m_verdicts->period());
+  const Palette& c = theme().colours();
+  for (const RuleResult& rule : m_measured) {
+    const MeasuredPlace& worst = rule.places.front();
+    const QString sign = rule.verdict == Verdict::Fail        ? QStringLiteral("▲")
+                         : rule.verdict == Verdict::Undecided ? QStringLiteral("≈")
+                         : rule.verdict == Verdict::Pass      ? QStringLiteral("✓")
+                                                              : QStringLiteral(" ");
+    auto* item = new QListWidgetItem(QStringLiteral("%1 %2  %3  %4")
+                                         .arg(sign, toQString(rule.rule).leftJustified(12),
+                                              toQString(valueText(rule, worst.value)), toQString(limitsText(rule)))
+                                         .trimmed()
+                                         .prepend(sign == QStringLiteral(" ") ? QStringLiteral("  ") : QString()));
+    item->setForeground(rule.verdict == Verdict::Fail ? c.fault : rule.verdict == Verdict::Undecided ? c.check : c.ink);
+    item->setToolTip(toQString(rule.meaning) +
+                     (rule.clause.empty() ? QString() : QStringLiteral("\n") + toQString(rule.clause)));
+    m_intervals->addItem(item);
+  }
+  m_intervalsTitle->setVisible(!m_measured.empty());
+  m_intervals->setVisible(!m_measured.empty());
+  m_intervals->setFixedHeight(
+      m_intervals->count() == 0 ? 0 : m_intervals->sizeHintForRow(0) * m_intervals->count() + px(4));
+}
+
+void AnatomyPanel::showInterval(int row)
+{
+  if (row < 0 || row >= static_cast<int>(m_measured.size()) || !m_focus.selection().valid())
+    return;
+  const RuleResult rule = m_measured[static_cast<std::size_t>(row)];  // what is shown is made anew
+  showPlace(m_engine, m_focus, m_focus.selection().stream.bus, rule, rule.places.front());
 }
 
 void AnatomyPanel::showStrip(const BusView& view, const StreamView& stream)

@@ -5,8 +5,10 @@
 #include "core/decode/sentence.h"
 #include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
+#include "ui/verdicts/verdicts.h"
 
 class QLabel;
+class QListWidget;
 class QScrollArea;
 class QToolButton;
 
@@ -28,6 +30,11 @@ class AnatomyPanel : public QWidget {
   QString title() const;
   /// What the field table says, line by line.
   QStringList fieldLines() const;
+  /// Shows what was measured on the selected transaction, and what its findings are.
+  void showFindings(const Verdicts& verdicts);
+  QListWidget& intervals() { return *m_intervals; }
+  /// Likely causes of what is wrong with it.
+  QString causes() const;
 
  Q_SIGNALS:
   /// The answer to the request that is shown, or its request.
@@ -39,6 +46,8 @@ class AnatomyPanel : public QWidget {
   void refresh();
   void showEmpty();
   void showStrip(const BusView& view, const StreamView& stream);
+  void showMeasured(const BusView& view, const StreamView& stream, FrameRange frames);
+  void showInterval(int row);
 
   Engine& m_engine;
   Focus& m_focus;
@@ -52,6 +61,11 @@ class AnatomyPanel : public QWidget {
   QToolButton* m_partner = nullptr;
   QToolButton* m_kin = nullptr;
   QLabel* m_faults = nullptr;
+  QLabel* m_causes = nullptr;
+  QLabel* m_intervalsTitle = nullptr;
+  QListWidget* m_intervals = nullptr;
+  std::vector<RuleResult> m_measured;  ///< a row of the list each
+  const Verdicts* m_verdicts = nullptr;
   QToolButton* m_previous = nullptr;
   QToolButton* m_next = nullptr;
   QScrollArea* m_scroll = nullptr;

@@ -249,8 +249,10 @@ void BusEditor::apply()
   m_pause.stop();
   if (!m_good)
     return;
-  if (const SessionBus* const now = m_session.value().find(m_bus))
+  if (const SessionBus* const now = m_session.value().find(m_bus)) {
     m_draft.sheets = now->bus.sheets;  // they are not typed here
+    m_draft.books = now->bus.books;
+  }
   m_session.changeBus(m_bus, m_draft);
 }
 

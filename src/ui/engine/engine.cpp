@@ -281,6 +281,8 @@ void Engine::changeBus(Entry& entry, const Bus& changed)
   entry.view.shown.name = changed.name;
   Bus renamed = before;
   renamed.name = changed.name;
+  renamed.books = changed.books;  // what it is judged by changes nothing of what it says
+  entry.view.shown.books = changed.books;
   Bus dressed = renamed;
   dressed.format = changed.format;
   dressed.sheets = changed.sheets;

@@ -152,6 +152,7 @@ void Focus::take(const Selection& selection)
 {
   m_awaited.reset();
   m_firstView = m_firstView && !selection.valid();
+  clearInterval();
   m_selection = exists(selection) ? selection : Selection{};
   if (m_selection.valid())
     m_selectionBegin = selectedStream().transactions.frames().frame(m_selection.frame).time.begin;
@@ -215,7 +216,43 @@ void Focus::goTo(const Selection& selection, bool isStep)
   reveal(selectedTime());
 }
 
+void Focus::showInterval(const MeasuredInterval& interval, const Selection& selection)
+{
+  // As wide as the interval takes a fifth of the view, but never so close that nothing else can be seen.
+  constexpr int kShare = 5;
+  constexpr Picoseconds kLeast = std::chrono::nanoseconds{200};
+  if (exists(selection))
+    select(selection);
+  const Picoseconds length = std::max(interval.time.length() * kShare, kLeast);
+  const Picoseconds middle = interval.time.begin + interval.time.length() / 2;
+  const Picoseconds shown = m_axis.span().length();
+  const bool fits = shown <= length * 8 && shown >= length && m_axis.span().contains(interval.time.begin) &&
+                    m_axis.span().contains(interval.time.end);
+  if (!fits)
+    show({middle - length / 2, middle + length / 2});
+  m_interval = interval;
+  Q_EMIT intervalChanged();
+}
+
+void Focus::clearInterval()
+{
+  if (!m_interval)
+    return;
+  m_interval.reset();
+  Q_EMIT intervalChanged();
+}
+
 bool Focus::selectFault(bool forward)
+{
+  const auto next = nextFault(forward);
+  if (!next)
+    return false;
+  select(*next);
+  reveal(selectedTime());
+  return true;
+}
+
+std::optional<Selection> Focus::nextFault(bool forward) const
 {
   // Frames in the order of their begin, those of one moment in the order of their streams: so each is passed once.
   const Picoseconds from = m_selection.valid() ? m_selectionBegin : axis().span().begin - Picoseconds{forward ? 1 : 0};
@@ -246,11 +283,7 @@ bool Focus::selectFault(bool forward)
       best = {source.id, frame, begin};
     }
   }
-  if (!best.valid())
-    return false;
-  select(best);
-  reveal(selectedTime());
-  return true;
+  return best.valid() ? std::optional(best) : std::nullopt;
 }
 
 void Focus::selectNeighbour(bool forward)

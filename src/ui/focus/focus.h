@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <QString>
 #include <optional>
 #include <vector>
 
@@ -17,6 +18,17 @@ struct Selection {
 
   bool valid() const { return stream.valid(); }
   bool operator==(const Selection&) const = default;
+};
+
+/// Something measured, to be drawn on the wires between its two ends.
+struct MeasuredInterval {
+  BusId bus = BusId::None;
+  std::string channel;  ///< path of the wire that it is drawn on; empty: the bus's lane
+  TimeRange time;
+  QString text;   ///< "tSU;DAT 12 ns"
+  QString limit;  ///< "≥ 100 ns"; may be empty
+  bool fails = false;
+  bool operator==(const MeasuredInterval&) const = default;
 };
 
 /// What picking a transaction selects: of a faulty one the faulty frame, because that is what people come for.
@@ -45,9 +57,16 @@ class Focus : public QObject {
   std::uint64_t selectedTransaction() const;
   TimeRange selectedTime() const;
   const StreamView& selectedStream() const;
+  /// Shows it on its wires, large enough to see both ends, and selects the frame that it is in; `selection` may be
+  /// empty. It stays until another frame is selected.
+  void showInterval(const MeasuredInterval& interval, const Selection& selection);
+  const std::optional<MeasuredInterval>& interval() const { return m_interval; }
+  void clearInterval();
   /// The next frame with an error, in any bus, after the selection or the visible span's begin. False when none is
   /// left.
   bool selectFault(bool forward);
+  /// The frame that selectFault() would select; nothing when none is left.
+  std::optional<Selection> nextFault(bool forward) const;
   /// The next or previous transaction of the selected stream.
   void selectNeighbour(bool forward);
 
@@ -77,6 +96,7 @@ class Focus : public QObject {
   void selectionChanged();
   void axisChanged();
   void cursorChanged();
+  void intervalChanged();
 
  private:
   struct Place {
@@ -103,6 +123,7 @@ class Focus : public QObject {
   std::optional<Selection> m_awaited;
   TimeAxis m_axis;
   std::optional<Picoseconds> m_cursor;
+  std::optional<MeasuredInterval> m_interval;
   std::vector<Place> m_back;
   std::vector<Place> m_forward;
   bool m_firstView = false;  ///< the capture is new: show its first traffic when there is some

@@ -5,6 +5,7 @@
 #include "ui/keeper/session_keeper.h"
 #include "ui/session/session_model.h"
 #include "ui/sheets/sheet_library.h"
+#include "ui/verdicts/verdicts.h"
 
 namespace bexto::ui {
 
@@ -16,6 +17,7 @@ struct Workspace {
   Engine engine{session};
   SheetLibrary sheets{session, engine};
   Focus focus{session, engine};
+  Verdicts verdicts{session, engine};
   SessionKeeper keeper{session, engine};
 };
 

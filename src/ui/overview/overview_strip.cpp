@@ -89,7 +89,22 @@ OverviewStrip::Row OverviewStrip::rowOf(const BusView& view) const
     for (const int x : faultColumns(stream.transactions.frames(), stream.faulty, m_engine.whole(), strip().width()))
       row.faults.push_back(strip().left() + x);
   }
+  const BusCheck* const check = m_verdicts == nullptr ? nullptr : m_verdicts->of(view.id);
+  for (std::size_t i = 0; check != nullptr && i < check->findings.size(); ++i) {
+    const Finding& finding = check->findings[i];
+    (finding.gravity == Gravity::Error ? row.faults : row.limits).push_back(static_cast<int>(xOf(finding.time.begin)));
+  }
+  for (std::vector<int>* const columns : {&row.faults, &row.limits}) {
+    std::sort(columns->begin(), columns->end());
+    columns->erase(std::unique(columns->begin(), columns->end()), columns->end());
+  }
   return row;
+}
+
+void OverviewStrip::showFindings(Verdicts& verdicts)
+{
+  m_verdicts = &verdicts;
+  connect(&verdicts, &Verdicts::changed, this, [this] { refresh(); });
 }
 
 /// Without buses, where the wires do something; of many wires, those that do most.
@@ -302,6 +317,9 @@ void OverviewStrip::drawRow(std::size_t number)
                  tint(c.ink, kShades.at(static_cast<std::size_t>(shade(x)))));
     x = end;
   }
+  // A limit that is not kept says less than data that is wrong: it is at the row's foot only.
+  for (const int x : row.limits)
+    p.fillRect(QRectF(x, y + bar - 2.0, 1.5, 3.0), c.fault);
   for (const int x : row.faults)
     p.fillRect(QRectF(x, y - 1, 1.5, std::min(bar + 2, high)), c.fault);
 }

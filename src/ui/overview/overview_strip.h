@@ -6,6 +6,7 @@
 #include "ui/access/painted_rows.h"
 #include "ui/focus/focus.h"
 #include "ui/query/lookup.h"
+#include "ui/verdicts/verdicts.h"
 
 namespace bexto::ui {
 
@@ -19,6 +20,8 @@ class OverviewStrip : public QWidget, public PaintedRows {
 
   /// Shows what that lookup found as ticks at the foot.
   void showMatches(Lookup& search);
+  /// Shows what is wrong by the rules as ticks too.
+  void showFindings(Verdicts& verdicts);
   /// Columns with a match, from the widget's left.
   const std::vector<int>& matches() const { return m_matches; }
 
@@ -62,12 +65,14 @@ class OverviewStrip : public QWidget, public PaintedRows {
   Engine& m_engine;
   Focus& m_focus;
   Lookup* m_search = nullptr;
+  Verdicts* m_verdicts = nullptr;
   struct Row {
     BusId bus = BusId::None;        ///< None: the activity of a wire
     std::uint64_t transitions = 0;  ///< of a wire
     QString name;
     std::vector<std::uint8_t> density;
-    std::vector<int> faults;  ///< columns with a fault
+    std::vector<int> faults;  ///< columns with a fault, or data that is wrong by the rules
+    std::vector<int> limits;  ///< columns with a limit that is not kept
   };
   Row rowOf(const BusView& view) const;
   void addWires();

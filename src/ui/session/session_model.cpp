@@ -110,6 +110,14 @@ void SessionModel::setSheets(BusId id, const SheetTexts& sheets, const QString& 
         [&](Session& session) { bexto::setSheets(session, id, sheets); }, gesture);
 }
 
+void SessionModel::setBooks(BusId id, const SheetTexts& books, const QString& gesture)
+{
+  if (const SessionBus* const bus = m_value.find(id))
+    edit(
+        tr("change rulebooks of %1").arg(toQString(bus->bus.name)),
+        [&](Session& session) { bexto::setBooks(session, id, books); }, gesture);
+}
+
 void SessionModel::removeBus(BusId id)
 {
   if (const SessionBus* const bus = m_value.find(id))

@@ -36,6 +36,7 @@ class SessionModel : public QObject {
   void changeBus(BusId id, const Bus& bus);
   void removeBus(BusId id);
   void setSheets(BusId id, const SheetTexts& sheets, const QString& gesture = {});
+  void setBooks(BusId id, const SheetTexts& books, const QString& gesture = {});
   /// Of channels by their paths; several for one wire that has several names.
   void setConditioning(const std::vector<std::string>& channels, Conditioning how);
   void addPlot(const Plot& plot);

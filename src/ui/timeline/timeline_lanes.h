@@ -31,6 +31,7 @@ struct TimelineLane {
   LaneKey key = {};
   LaneKey group = {};   ///< key of the lane of the bus or number that a wire or a plot stands under; else its own
   bool folded = false;  ///< of a bus or number: its wires are put away
+  int dimension = 0;    ///< of its height, what is below the rest for a measured interval
   int top = 0;
   int height = 0;
 
@@ -53,6 +54,8 @@ inline constexpr int kLeastBusHeight = 25;
 inline constexpr int kMostLaneHeight = 240;
 inline constexpr int kLaneHeader = 96;
 inline constexpr int kRulerHeight = 26;
+/// For a measured interval, below what it was measured on.
+inline constexpr int kDimensionHeight = 22;
 
 /// A bus lane whose wires are put away is as low as its sentence.
 inline constexpr int kFoldedBusHeight = 25;

@@ -8,6 +8,7 @@
 #include "core/view/time_axis.h"
 #include "ui/focus/focus.h"
 #include "ui/timeline/timeline_lanes.h"
+#include "ui/verdicts/verdicts.h"
 
 namespace bexto::ui {
 
@@ -24,6 +25,8 @@ class TimelinePainter {
 
   /// For pictures: nobody points at them.
   void hideCursor() { m_hidesCursor = true; }
+  /// Marks what is wrong by the rules in the lanes of buses. Borrows it.
+  void showFindings(const Verdicts& verdicts) { m_verdicts = &verdicts; }
   /// The lanes with their headers; `area` is the part of the device they may use, `scroll` the content's offset.
   void lanes(const std::vector<TimelineLane>& lanes, QRect area, int scroll);
   void ruler(QRect area);
@@ -41,6 +44,8 @@ class TimelinePainter {
   void moment(const BusView& view, const StreamView& stream, const LaneSentence& s, QRectF bar, double until,
               bool selected);
   void field(const LaneField& f, QRectF rect);
+  void findings(BusId bus, int stream, QRect rect);
+  void dimension(QRect wire, QRect room);
 
   QPainter& m_p;
   const Engine& m_engine;
@@ -48,6 +53,7 @@ class TimelinePainter {
   const Focus& m_focus;
   const TimeAxis& m_axis;
   bool m_hidesCursor = false;
+  const Verdicts* m_verdicts = nullptr;
   std::vector<LaneBit> m_bits;  ///< of the bus lane painted last, for the wire that they were sampled from
   LaneKey m_bitsGroup;          ///< key of that bus lane
 };

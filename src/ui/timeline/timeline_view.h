@@ -7,6 +7,7 @@
 #include "ui/focus/focus.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/lane_heads.h"
+#include "ui/verdicts/verdicts.h"
 
 namespace bexto::ui {
 
@@ -30,6 +31,8 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   void dropMarker();
   /// Gives the keyboard to the line in which a channel is looked for.
   void findChannel();
+  /// Marks in the lanes what is wrong by the rules.
+  void showFindings(Verdicts& verdicts);
   const std::vector<TimelineLane>& lanes() const { return m_lanes; }
   LaneHeads& heads() { return *m_heads; }
   const PlotSeries& plots() const { return *m_plots; }
@@ -66,6 +69,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
 
  private:
   void rebuild();
+  void makeRoomForInterval();
   void updateScrollBars();
   void placeFooter();
   void showSelectedLane();
@@ -84,6 +88,7 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
   SessionModel& m_session;
   Engine& m_engine;
   Focus& m_focus;
+  Verdicts* m_verdicts = nullptr;
   PlotSeries* m_plots;
   LaneHeads* m_heads;
   LaneFooter* m_footer;  ///< below the last lane

@@ -25,6 +25,8 @@
 #include "ui/bench/bench_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/checks/checks_page.h"
+#include "ui/checks/findings_page.h"
 #include "ui/command/command_box.h"
 #include "ui/devices/devices_page.h"
 #include "ui/devices/sheet_page.h"
@@ -78,6 +80,7 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
       m_session(&workspace.session),
       m_engine(&workspace.engine),
       m_sheets(&workspace.sheets),
+      m_verdicts(&workspace.verdicts),
       m_focus(&workspace.focus),
       m_keeper(&workspace.keeper)
 {
@@ -100,12 +103,16 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_lower->add(m_bytes);
   m_devices = new DevicesPage(*m_session, *m_engine, *m_focus);
   m_lower->add(m_devices);
+  m_checks = new ChecksPage(*m_session, *m_engine, *m_verdicts, *m_focus);
+  m_lower->add(m_checks);
+  m_findings = new FindingsPage(*m_engine, *m_verdicts, *m_focus);
+  m_lower->add(m_findings);
   m_sheet = new SheetPage(*m_session, *m_engine, *m_sheets);
   m_lower->add(m_sheet);
   m_markers = new MarkersPanel(*m_session, *m_engine, *m_focus);
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
-  m_navigator = new Navigator(*m_engine, *m_focus, *m_ledgers, this);
+  m_navigator = new Navigator(*m_engine, *m_focus, *m_verdicts, *m_ledgers, this);
   m_opener = new Opener(m_engine->source(), *m_notice, this);
   new GlimpseKeeper(*m_engine, *m_keeper, this);
   m_setups = new Setups(*m_session, *m_engine, *m_notice, this);
@@ -337,6 +344,21 @@ void MainWindow::connectEngine()
     m_sheet->edit(bus, name);
     m_lower->show(*m_sheet);
   });
+  m_timeline->showFindings(*m_verdicts);
+  m_overview->showFindings(*m_verdicts);
+  m_anatomy->showFindings(*m_verdicts);
+  connect(m_checks, &ChecksPage::busWanted, m_buses, &BusPanel::askForProtocol);
+  connect(m_findings, &FindingsPage::ruleWanted, this, [this](BusId bus, const QString& rule, const QString& book) {
+    const BusCheck* const check = m_verdicts->of(bus);
+    for (std::size_t i = 0; check != nullptr && i < check->rules.size(); ++i) {
+      if (toQString(check->rules[i].rule) == rule && toQString(check->rules[i].book) == book) {
+        m_checks->pick(bus, check->rules[i]);
+        m_lower->show(*m_checks);
+      }
+    }
+  });
+  connect(m_verdicts, &Verdicts::changed, this, &MainWindow::updateStatus);
+  connect(m_navigator, &Navigator::findingShown, m_findings, &FindingsPage::pick);
   connect(m_devices, &DevicesPage::sheetsWanted, this, [this] {
     if (m_engine->busCount() > 0)
       m_buses->toggleSettings(m_focus->selection().valid() ? m_focus->selection().stream.bus : m_engine->bus(0).id);
@@ -425,8 +447,12 @@ void MainWindow::updateStatus()
   std::uint64_t faults = 0;
   for (int i = 0; i < m_engine->busCount(); ++i)
     faults += m_engine->bus(i).faultCount();
-  m_faultLabel->setText(faults == 0 ? QString()
-                                    : countOf(faults, {"▲ {} frame with a fault", "▲ {} frames with a fault"}));
+  QStringList wrong;
+  if (faults > 0)
+    wrong << countOf(faults, {"▲ {} frame with a fault", "▲ {} frames with a fault"});
+  if (const std::size_t findings = m_verdicts->findings().size(); findings > 0)
+    wrong << countOf(findings, {"{} finding", "{} findings"});
+  m_faultLabel->setText(wrong.join(QStringLiteral(" · ")));
   setInk(*m_faultLabel, Ink::Fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
                        : m_engine->isLive() ? tr("● growing, %1").arg(toQString(lengthText(m_engine->whole().end)))

@@ -17,7 +17,10 @@ class AnatomyPanel;
 class BenchPanel;
 class BusPanel;
 class BytesPage;
+class ChecksPage;
 class DevicesPage;
+class FindingsPage;
+class Verdicts;
 class SheetPage;
 class CommandBox;
 class LedgerArea;
@@ -57,6 +60,9 @@ class MainWindow : public QMainWindow {
   LowerArea& lower() { return *m_lower; }
   BytesPage& bytes();
   DevicesPage& devices() { return *m_devices; }
+  ChecksPage& checks() { return *m_checks; }
+  FindingsPage& findings() { return *m_findings; }
+  Verdicts& verdicts() { return *m_verdicts; }
   SheetPage& sheet() { return *m_sheet; }
   MarkersPanel& markers() { return *m_markers; }
   CommandBox& commandBox() { return *m_commandBox; }
@@ -125,6 +131,7 @@ class MainWindow : public QMainWindow {
   SessionModel* m_session;
   Engine* m_engine;
   SheetLibrary* m_sheets;
+  Verdicts* m_verdicts;
   Focus* m_focus;
   SessionKeeper* m_keeper;
   BusPanel* m_buses = nullptr;
@@ -133,6 +140,8 @@ class MainWindow : public QMainWindow {
   LedgerArea* m_ledgers = nullptr;
   BytesPage* m_bytes = nullptr;
   DevicesPage* m_devices = nullptr;
+  ChecksPage* m_checks = nullptr;
+  FindingsPage* m_findings = nullptr;
   SheetPage* m_sheet = nullptr;
   MarkersPanel* m_markers = nullptr;
   CommandBox* m_commandBox = nullptr;

@@ -3,13 +3,14 @@
 #include "core/base/number_text.h"
 #include "core/base/time_text.h"
 #include "core/view/related.h"
+#include "ui/focus/measured_places.h"
 #include "ui/ledger/ledger_area.h"
 #include "ui/text/text.h"
 
 namespace bexto::ui {
 
-Navigator::Navigator(Engine& engine, Focus& focus, LedgerArea& ledgers, QObject* parent)
-    : QObject(parent), m_engine(engine), m_focus(focus), m_ledgers(ledgers)
+Navigator::Navigator(Engine& engine, Focus& focus, Verdicts& verdicts, LedgerArea& ledgers, QObject* parent)
+    : QObject(parent), m_engine(engine), m_focus(focus), m_verdicts(verdicts), m_ledgers(ledgers)
 {
   // What is being looked for was asked from a place that is left.
   connect(&focus, &Focus::selectionChanged, this, [this] {
@@ -30,9 +31,47 @@ void Navigator::select(const Selection& selection)
   m_focus.reveal(m_focus.selectedTime());
 }
 
+/// Of the findings that are no frame with a fault, which are passed anyway: a limit or an expectation that is not kept.
+/// The next one, unless a frame with a fault comes first.
+bool Navigator::goToFinding(bool forward)
+{
+  const auto& all = m_verdicts.findings();
+  const bool drawn = m_focus.interval().has_value();
+  const Picoseconds from = drawn                         ? m_focus.interval()->time.begin
+                           : m_focus.selection().valid() ? m_focus.selection().at
+                                                         : m_focus.axis().span().begin - Picoseconds{forward ? 1 : 0};
+  const Verdicts::Place* best = nullptr;
+  for (const Verdicts::Place& place : all) {
+    const Finding& finding = m_verdicts.finding(place);
+    const RuleSort sort = m_verdicts.ruleOf(place).sort;
+    if (sort == RuleSort::Error || sort == RuleSort::Sheet)
+      continue;
+    // Of a limit that a thousand intervals break, the worst one: the list has the others.
+    const auto& worst = m_verdicts.ruleOf(place).worst;
+    if (sort == RuleSort::Measure && worst && worst->time != finding.time)
+      continue;
+    if (forward && finding.time.begin > from) {
+      best = &place;
+      break;
+    }
+    if (!forward && finding.time.begin < from)
+      best = &place;
+  }
+  if (best == nullptr)
+    return false;
+  const auto fault = m_focus.nextFault(forward);
+  const Picoseconds at = m_verdicts.finding(*best).time.begin;
+  if (fault && (forward ? fault->at <= at : fault->at >= at))
+    return false;
+  if (!showFinding(m_engine, m_verdicts, m_focus, *best))
+    return false;
+  Q_EMIT findingShown(*best);
+  return true;
+}
+
 void Navigator::goToFault(bool forward)
 {
-  if (!m_focus.selectFault(forward))
+  if (!goToFinding(forward) && !m_focus.selectFault(forward))
     Q_EMIT said(forward ? tr("No fault after this place.") : tr("No fault before this place."));
 }
 

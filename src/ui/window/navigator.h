@@ -7,6 +7,7 @@
 #include "ui/command/command_box.h"
 #include "ui/focus/focus.h"
 #include "ui/job/job.h"
+#include "ui/verdicts/verdicts.h"
 
 namespace bexto::ui {
 
@@ -17,9 +18,10 @@ class LedgerArea;
 class Navigator : public QObject {
   Q_OBJECT
  public:
-  Navigator(Engine& engine, Focus& focus, LedgerArea& ledgers, QObject* parent = nullptr);
+  Navigator(Engine& engine, Focus& focus, Verdicts& verdicts, LedgerArea& ledgers, QObject* parent = nullptr);
   ~Navigator() override;
 
+  /// The next frame with a fault or finding, whichever comes first.
   void goToFault(bool forward);
   /// The next or previous transaction like the selected one, among those that are shown.
   void goToAlike(bool byName, bool forward);
@@ -40,12 +42,16 @@ class Navigator : public QObject {
  Q_SIGNALS:
   /// Why nothing was gone to, for people.
   void said(const QString& note);
+  /// A finding was gone to.
+  void findingShown(const bexto::ui::Verdicts::Place& place);
 
  private:
   void select(const Selection& selection);
+  bool goToFinding(bool forward);
 
   Engine& m_engine;
   Focus& m_focus;
+  Verdicts& m_verdicts;
   LedgerArea& m_ledgers;
   Selection m_from;  ///< from where the job looks
   Job m_job;

@@ -91,23 +91,39 @@ class UartMeter final : public Meter {
   UartTiming m_timing;
 };
 
-/// How much faster than set, as a share, the sender of the character was: by its last edge that is no more than eight
-/// bits behind its begin, where a rate that is off by up to 6 % still leaves no doubt which bit begins there.
+/// How much faster than set, as a share, the sender of the character was, by its last edge; bits are counted from edge
+/// to edge, so a rate that is off by up to 5 % over the longest row of equal bits leaves no doubt.
 std::optional<double> rateOf(const UartTiming& timing, const StreamInput& input, std::int64_t start)
 {
-  constexpr std::int64_t kLastSure = 8;
-  const ConditionedTrack& track = input.tracks.at(0);
-  EdgeStream edges(track, Picoseconds{start + 1}, input.until, input.final);
-  std::optional<double> rate;
-  for (; edges.next() != kNever.count(); edges.advance()) {
-    const double bits = static_cast<double>(edges.next() - start) * timing.bitsPerPicosecond();
-    const std::int64_t bit = std::llround(bits);
-    if (bit > kLastSure)
+  EdgeStream edges(input.tracks.at(0), Picoseconds{start + 1}, input.until, input.final);
+  std::int64_t last = start;
+  std::int64_t lastBit = 0;
+  for (bool toStart = false; edges.next() != kNever.count(); edges.advance(), toStart = !toStart) {
+    const std::int64_t at = edges.next();
+    const std::int64_t bit = lastBit + std::llround(static_cast<double>(at - last) * timing.bitsPerPicosecond());
+    if (bit > timing.bitsToStop() || (bit == timing.bitsToStop() && toStart))
       break;
-    if (bit >= kFewestBits - 1)
-      rate = static_cast<double>(bit) / bits - 1.0;
+    last = at;
+    lastBit = bit;
   }
-  return rate;
+  if (lastBit < kFewestBits - 1)
+    return std::nullopt;
+  return static_cast<double>(lastBit) * timing.bitLength() / static_cast<double>(last - start) - 1.0;
+}
+
+/// Whether the character began where its sender began one. What follows a wrong stop bit without a rest may have begun
+/// anywhere.
+bool isSure(const UartTiming& timing, const FrameIndex& frames, std::uint64_t number)
+{
+  constexpr std::uint64_t kMost = 64;
+  for (std::uint64_t back = 0; back < std::min(kMost, number); ++back) {
+    const Frame before = frames.frame(number - back - 1);
+    if (frames.frame(number - back).time.begin - before.time.end > timing.end() / 4)
+      return true;
+    if (before.errors != 0)
+      return false;
+  }
+  return true;
 }
 
 }  // namespace
@@ -118,16 +134,11 @@ std::optional<Cause> uartRateCause(const UartSettings& settings, const StreamInp
   constexpr std::uint64_t kLookBack = 16;
   const UartTiming timing(settings);
   const Frame frame = frames.frame(number);
-  // Its own edges tell best; where it has none late enough, those of the characters before it. One that follows a wrong
-  // stop bit without a rest may have begun anywhere.
+  // Its own edges tell best; where it has none late enough, those of the characters before it.
   std::optional<double> rate;
   for (std::uint64_t back = 0; !rate && back <= std::min(kLookBack, number); ++back) {
-    const std::uint64_t at = number - back;
-    const Picoseconds begin = frames.frame(at).time.begin;
-    const bool isSure =
-        at == 0 || frames.frame(at - 1).errors == 0 || begin - frames.frame(at - 1).time.end > timing.end();
-    if (isSure)
-      rate = rateOf(timing, input, begin.count());
+    if (isSure(timing, frames, number - back))
+      rate = rateOf(timing, input, frames.frame(number - back).time.begin.count());
   }
   if (!rate)
     return std::nullopt;
