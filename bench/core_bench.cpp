@@ -1,6 +1,7 @@
 #include <fmt/core.h>
 
 #include "capture_bench.h"
+#include "check_bench.h"
 #include "core/decode/edge_walk.h"
 #include "core/format/vcd_reader.h"
 #include "core/signal/edge_stream.h"
@@ -144,6 +145,7 @@ void registerAll()
                                [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
   registerLists();
   registerDevices();
+  registerChecks();
   registerStore();
 }
 

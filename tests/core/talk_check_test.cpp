@@ -12,6 +12,9 @@ using namespace std::chrono_literals;
 
 namespace {
 
+/// A node listens for eleven bits before it reads: nothing is said in the first microseconds.
+constexpr std::int64_t kFirst = 100;
+
 /// Frames of identifier `id`, with one byte, at those moments in µs.
 struct Said {
   std::int64_t at;
@@ -23,7 +26,7 @@ CheckInput talked(const std::vector<Said>& said, std::int64_t end, const std::st
 {
   rig::CanDriver wire{rig::CanPace{}};
   for (const Said& one : said) {
-    wire.waitUntil(Picoseconds{one.at * 1'000'000});
+    wire.waitUntil(Picoseconds{(one.at + kFirst) * 1'000'000});
     rig::CanMessage message;
     message.id = one.id;
     message.dlc = 1;
@@ -33,7 +36,7 @@ CheckInput talked(const std::vector<Said>& said, std::int64_t end, const std::st
   Bus bus = *parseBusSpec("b=can,rx=RX,bitrate=500000");
   if (!sheet.empty())
     attachSheet(bus, {"s.yaml", sheet});
-  return checkInputOf(bus, captureOf({{"RX", wire.track()}}, Picoseconds{end * 1'000'000}));
+  return checkInputOf(bus, captureOf({{"RX", wire.track()}}, Picoseconds{(end + kFirst) * 1'000'000}));
 }
 
 BusCheck judged(CheckInput input, const std::string& rule)

@@ -125,6 +125,8 @@ class TranslationTest : public WindowTest {
           add(error.word);
         for (const KindSpec& kind : protocol->facts().kinds)
           add(kind.word);
+        for (const MeasureSpec& measure : protocol->facts().measures)
+          add(measure.symbol);
         for (const Property& property : protocol->facts().properties) {
           add(property.key);
           add(property.example);

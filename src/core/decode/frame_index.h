@@ -133,6 +133,16 @@ class FrameIndex {
   /// Frames with at least one error bit.
   std::uint64_t errorCount() const { return m_errorCount; }
 
+  /// Calls `use(number, frame)` for each of them, in their order; quicker than asking for one after the other.
+  template <typename Use>
+  void forEach(FrameRange range, const Use& use) const
+  {
+    for (const auto& chunk : m_chunks) {
+      const std::uint64_t end = std::min(range.end, chunk->first + chunk->size());
+      for (std::uint64_t n = std::max(range.first, chunk->first); n < end; ++n)
+        use(n, chunk->frame(static_cast<std::size_t>(n - chunk->first)));
+    }
+  }
   /// In the order of the frames; none is empty. They live as long as one index that holds them.
   const std::vector<std::shared_ptr<const FrameChunk>>& chunks() const { return m_chunks; }
   /// Memory of all columns and payloads, in bytes.

@@ -61,55 +61,30 @@ void Spread::add(const Spread& other)
 
 void Histogram::add(const Histogram& other)
 {
-  m_zero += other.m_zero;
-  for (const auto& [to, from] : {std::pair{&m_positive, &other.m_positive}, {&m_negative, &other.m_negative}}) {
-    for (std::size_t octave = 0; octave < from->size(); ++octave) {
-      if ((*from)[octave].empty())
-        continue;
-      (*to)[octave].resize(kClasses);
-      for (std::size_t i = 0; i < kClasses; ++i)
-        (*to)[octave][i] += (*from)[octave][i];
-    }
-  }
+  m_counts.resize(std::max(m_counts.size(), other.m_counts.size()));
+  for (std::size_t i = 0; i < other.m_counts.size(); ++i)
+    m_counts[i] += other.m_counts[i];
 }
 
-void Histogram::add(double value, std::uint64_t times)
+double Histogram::middleOf(std::size_t place)
 {
-  const double size = std::abs(value);
-  int exponent = 0;
-  const double mantissa = std::frexp(size, &exponent);  // in [0.5, 1)
-  const int octave = std::min(exponent - kLowest, kOctaves - 1);
-  if (size == 0.0 || octave < 0) {
-    m_zero += times;
-    return;
-  }
-  auto& kept = (value < 0.0 ? m_negative : m_positive)[static_cast<std::size_t>(octave)];
-  kept.resize(kClasses);
-  const auto place = static_cast<std::size_t>((mantissa - 0.5) * 2.0 * kClasses);
-  kept[std::min(place, kClasses - 1)] += times;
+  if (place == 0)
+    return 0.0;
+  const std::size_t octave = (place - 1) >> kMantissaBits;
+  const auto within = static_cast<double>((place - 1) & ((std::size_t{1} << kMantissaBits) - 1));
+  return std::ldexp(1.0 + (within + 0.5) / (1U << kMantissaBits), static_cast<int>(octave) + kLowest);
 }
 
 std::vector<std::uint64_t> Histogram::bars(double low, double high, std::size_t bars) const
 {
   assert(bars > 0 && low < high);
   std::vector<std::uint64_t> counts(bars);
-  const auto put = [&](double value, std::uint64_t times) {
+  for (std::size_t i = 0; i < m_counts.size(); ++i) {
+    if (m_counts[i] == 0)
+      continue;
+    const double value = i < kClasses ? middleOf(i) : -middleOf(i - kClasses);
     const double at = (value - low) / (high - low) * static_cast<double>(bars);
-    counts[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(bars) - 0.5))] += times;
-  };
-  if (m_zero > 0)
-    put(0.0, m_zero);
-  for (int octave = 0; octave < kOctaves; ++octave) {
-    for (const auto* const side : {&m_positive, &m_negative}) {
-      const auto& kept = (*side)[static_cast<std::size_t>(octave)];
-      for (std::size_t i = 0; i < kept.size(); ++i) {
-        if (kept[i] == 0)
-          continue;
-        const double middle = (0.5 + (static_cast<double>(i) + 0.5) / (2.0 * kClasses));
-        const double size = std::ldexp(middle, octave + kLowest);
-        put(side == &m_negative ? -size : size, kept[i]);
-      }
-    }
+    counts[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(bars) - 0.5))] += m_counts[i];
   }
   return counts;
 }
@@ -171,16 +146,65 @@ void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t e
   }
 }
 
-void Tally::count(const Recent& recent)
+/// Four rows at once: each sum waits for itself only.
+Spread Tally::spreadOf(std::size_t first, std::size_t end) const
 {
-  if (recent.times == 0)
-    return;
-  const double value = m_unit == MeasureUnit::Frequency ? kPicosecondsASecond / recent.value : recent.value;
-  m_all.add(value, recent.times);
-  m_histogram.add(value, recent.times);
-  if (recent.group >= m_groups.size())
-    m_groups.resize(recent.group + std::size_t{1});
-  m_groups[recent.group].add(value, recent.times);
+  constexpr std::size_t kRows = 4;
+  Spread spread;
+  spread.origin = m_all.count == 0 ? m_buffer[0] : m_all.origin;
+  spread.count = end - first;
+  std::array<double, kRows> sum{};
+  std::array<double, kRows> squares{};
+  std::array<double, kRows> least;
+  std::array<double, kRows> most;
+  least.fill(m_buffer[first]);
+  most.fill(m_buffer[first]);
+  const auto take = [&](std::size_t row, double value) {
+    const double by = value - spread.origin;
+    sum[row] += by;
+    squares[row] += by * by;
+    least[row] = value < least[row] ? value : least[row];
+    most[row] = value > most[row] ? value : most[row];
+  };
+  std::size_t i = first;
+  for (; i + kRows <= end; i += kRows) {
+    for (std::size_t row = 0; row < kRows; ++row)
+      take(row, m_buffer[i + row]);
+  }
+  for (; i < end; ++i)
+    take(0, m_buffer[i]);
+  for (std::size_t row = 0; row < kRows; ++row) {
+    spread.sum += sum[row];
+    spread.squares += squares[row];
+    spread.min = std::min(spread.min, least[row]);
+    spread.max = std::max(spread.max, most[row]);
+  }
+  return spread;
+}
+
+void Tally::count()
+{
+  const std::size_t size = m_buffered;
+  if (size > 0 && m_unit == MeasureUnit::Frequency) {
+    for (std::size_t i = 0; i < size; ++i)
+      m_buffer[i] = kPicosecondsASecond / m_buffer[i];
+  }
+  for (std::size_t r = 0; r < m_runs; ++r) {
+    const std::size_t first = m_run[r].first;
+    const std::size_t end = r + 1 < m_runs ? m_run[r + 1].first : size;
+    if (first >= end)
+      continue;
+    const Spread spread = spreadOf(first, end);
+    m_all.add(spread);
+    if (m_run[r].group >= m_groups.size())
+      m_groups.resize(m_run[r].group + std::size_t{1});
+    m_groups[m_run[r].group].add(spread);
+  }
+  for (std::size_t i = 0; i < size; ++i)
+    m_histogram.add(m_buffer[i], 1);
+  m_buffered = 0;
+  m_runs = 1;
+  m_run[0] = {0, m_group};
 }
 
 void Tally::addMany(double value, std::uint64_t times, TimeRange first)
@@ -192,18 +216,9 @@ void Tally::addMany(double value, std::uint64_t times, TimeRange first)
   m_histogram.add(value, times);
 }
 
-void Tally::replace(Recent& recent, double x)
-{
-  count(recent);
-  recent = {x, m_group, 0};
-}
-
 void Tally::settle()
 {
-  for (Recent& recent : m_recent) {
-    count(recent);
-    recent.times = 0;
-  }
+  count();
 }
 
 void Tally::merge(const Tally& other)

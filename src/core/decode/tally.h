@@ -68,55 +68,77 @@ struct Spread {
 /// later.
 class Histogram {
  public:
-  void add(double value, std::uint64_t times);
+  void add(double value, std::uint64_t times)
+  {
+    if (m_counts.empty()) [[unlikely]]
+      m_counts.resize(2 * kClasses);
+    m_counts[classOf(value)] += times;
+  }
   void add(const Histogram& other);
   /// `bars` equal bars from `low` to `high`, with what lies outside in the outer ones. Requires: bars > 0, low < high.
   std::vector<std::uint64_t> bars(double low, double high, std::size_t bars) const;
 
  private:
-  static constexpr std::size_t kClasses = 128;
+  // A double's exponent and the first bits of its mantissa are the class, above those of magnitudes that count as zero.
+  static constexpr unsigned kMantissaBits = 7;
   static constexpr int kOctaves = 64;
-  static constexpr int kLowest = -20;                           ///< smaller magnitudes than 2^-20 are zero
-  std::array<std::vector<std::uint64_t>, kOctaves> m_positive;  ///< of each octave its classes, or nothing
-  std::array<std::vector<std::uint64_t>, kOctaves> m_negative;
-  std::uint64_t m_zero = 0;
+  static constexpr int kLowest = -20;  ///< smaller magnitudes than 2^-20 are zero
+  static constexpr std::size_t kClasses = (std::size_t{kOctaves} << kMantissaBits) + 1;
+  static std::size_t classOf(double value)
+  {
+    constexpr int kBias = 1023;
+    constexpr std::int64_t kFirst = std::int64_t{kBias + kLowest} << kMantissaBits;
+    const std::uint64_t bits = std::bit_cast<std::uint64_t>(value);
+    const auto place =
+        static_cast<std::int64_t>((bits & ~(std::uint64_t{1} << 63U)) >> (52U - kMantissaBits)) - kFirst + 1;
+    const auto most = static_cast<std::int64_t>(kClasses) - 1;
+    const std::int64_t held = place < 0 ? 0 : place > most ? most : place;
+    return static_cast<std::size_t>(held) + (bits >> 63U) * kClasses;
+  }
+  /// The middle of a class.
+  static double middleOf(std::size_t place);
+
+  std::vector<std::uint64_t> m_counts;  ///< of what is not below zero, then of what is; empty: nothing was added
 };
 
 /// Everything that is kept of one measurement while values come: statistics of all of it and of each group, and the
-/// hundred worst places. Values that were seen a moment ago, as sampled captures have them, cost a comparison and a
-/// count. Thread-compatible; not copied, because it is large.
+/// hundred worst places. A value that is none of the worst is put down and counted with the next hundreds.
+/// Thread-compatible; not copied, because it is large.
 class Tally {
  public:
   /// `period`: the time between samples, in ps; 0 when edges are exact.
   Tally(MeasureUnit unit, const Limits& limits, double period);
 
   /// The values that follow are of that group, a small number.
-  void setGroup(std::uint32_t group) { m_group = group; }
+  void setGroup(std::uint32_t group)
+  {
+    if (group == m_group)
+      return;
+    m_group = group;
+    // Where nothing came since the change before, that one is forgotten.
+    m_runs -= m_runs > 0 && m_run[m_runs - 1].first == m_buffered ? 1 : 0;
+    m_run[m_runs++] = {static_cast<std::uint32_t>(m_buffered), group};
+  }
 
   /// Of Time and Frequency in ps, of Count as it is.
   void add(std::int64_t value, std::int64_t begin, std::int64_t end)
   {
     const auto x = static_cast<double>(value);
-    Recent& recent = recentOf(x);
-    if (recent.value != x || recent.group != m_group) [[unlikely]]
-      replace(recent, x);
-    ++recent.times;
     if (x < m_quietLow || x > m_quietHigh) [[unlikely]]
       look(x, m_resolution, begin, end);
+    put(x);
   }
   /// Of Percent. `of`: the length in ps that is 100 %; a sample period's share of it is the resolution.
   void addPercent(double value, double of, std::int64_t begin, std::int64_t end)
   {
-    addExactly(value, 100.0 * m_period / of, begin, end);
+    addExactly(value, m_period == 0.0 ? 0.0 : 100.0 * m_period / of, begin, end);
   }
   /// A value with a resolution of its own. Requires: no Frequency.
   void addExactly(double value, double resolution, std::int64_t begin, std::int64_t end)
   {
-    Recent& recent = recentOf(value);
-    if (recent.value != value || recent.group != m_group)
-      replace(recent, value);
-    ++recent.times;
-    look(value, resolution, begin, end);
+    if (value < m_quietLow + resolution || value > m_quietHigh - resolution) [[unlikely]]
+      look(value, resolution, begin, end);
+    put(value);
   }
   /// So many equal values, exact, of which the first is there. Requires: no Frequency, and they pass.
   void addMany(double value, std::uint64_t times, TimeRange first);
@@ -140,11 +162,6 @@ class Tally {
   static constexpr std::size_t kPlaces = 100;
 
  private:
-  struct Recent {
-    double value = 0.0;
-    std::uint32_t group = 0;
-    std::uint32_t times = 0;
-  };
   struct Place {
     double x;
     double room;
@@ -153,15 +170,17 @@ class Tally {
     std::int64_t end;
     std::uint32_t group;
   };
-  static constexpr unsigned kRecentBits = 5;
+  static constexpr std::size_t kBuffer = 256;
 
-  Recent& recentOf(double x)
+  void put(double x)
   {
-    const std::uint64_t bits = std::bit_cast<std::uint64_t>(x) + m_group;
-    return m_recent[bits * 0x9e3779b97f4a7c15U >> (64U - kRecentBits)];
+    m_buffer[m_buffered] = x;
+    if (++m_buffered == kBuffer) [[unlikely]]
+      count();
   }
-  void replace(Recent& recent, double x);
-  void count(const Recent& recent);
+  /// Counts what is put down.
+  void count();
+  Spread spreadOf(std::size_t first, std::size_t end) const;
   void look(double x, double resolution, std::int64_t begin, std::int64_t end);
   double roomOf(double x) const;
   MeasuredPlace placeOf(const Place& place) const;
@@ -173,11 +192,19 @@ class Tally {
   double m_high;
   bool m_limited;
   double m_resolution;  ///< of every value of add()
-  /// Values between these surely pass and are not among the worst.
+  /// Values between these surely pass, when they are known exactly enough, and are not among the worst.
   double m_quietLow;
   double m_quietHigh;
   std::uint32_t m_group = 0;
-  std::array<Recent, std::size_t{1} << kRecentBits> m_recent{};
+  std::size_t m_buffered = 0;
+  std::array<double, kBuffer> m_buffer;
+  /// Where in the buffer another group begins, and which.
+  struct Run {
+    std::uint32_t first = 0;
+    std::uint32_t group = 0;
+  };
+  std::size_t m_runs = 1;
+  std::array<Run, kBuffer + 1> m_run{};
   Spread m_all;
   std::vector<Spread> m_groups;
   Histogram m_histogram;

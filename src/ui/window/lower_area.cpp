@@ -42,7 +42,7 @@ void LowerArea::add(LowerPage* page)
   tab->setCheckable(true);
   tab->setProperty("tab", true);
   setType(*tab, Face::Words, 13, true);
-  sized(*tab, [tab] { tab->setMinimumWidth(px(34)); });  // where there is no room, before the lists have none
+  sized(*tab, [tab] { tab->setMinimumWidth(px(22)); });  // where there is no room, before the lists have none
   connect(tab, &QToolButton::clicked, this, [this, page] { show(*page); });
   m_tabRow->addWidget(tab);
   m_tabs.push_back(tab);

@@ -53,8 +53,7 @@ class I2cMeter final : public Meter {
     EdgeStream dataEdges(input.tracks.at(1), from, input.until, input.final, m_settings.spike);
     EdgeWalk clock(clockEdges);
     EdgeWalk data(dataEdges);
-    for (std::uint64_t i = range.first; i < range.end; ++i)
-      transfer(frames.frame(i), clock, data, tallies);
+    frames.forEach(range, [&](std::uint64_t, const Frame& frame) { transfer(frame, clock, data, tallies); });
   }
 
   /// The first periods of the clock, as many as tell what is usual.

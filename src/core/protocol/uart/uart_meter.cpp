@@ -32,18 +32,23 @@ class UartMeter final : public Meter {
       return;
     EdgeStream edges(input.tracks.at(0), frames.frame(range.first).time.begin, input.until, input.final);
     EdgeWalk line(edges);
-    Frame frame = frames.frame(range.first);
-    for (std::uint64_t i = range.first; i < range.end; ++i) {
-      const bool isLast = i + 1 == frames.size();
-      const Frame next = isLast ? Frame() : frames.frame(i + 1);
-      const std::int64_t nextBegin = isLast ? kNever.count() : next.time.begin.count();
-      if (frame.kind == kUartCharacter && uartHasValue(frame)) {
-        character(frame.time.begin.count(), nextBegin, line, tallies);
-        if (!isLast)
-          pause(frame.time.end.count(), nextBegin, tallies);
-      }
-      frame = next;
-    }
+    // Each is measured when the next one is known.
+    std::optional<Frame> before;
+    const auto measureOne = [&](const Frame& frame, std::int64_t next) {
+      if (frame.kind != kUartCharacter || !uartHasValue(frame))
+        return;
+      character(frame.time.begin.count(), next, line, tallies);
+      if (next != kNever.count())
+        pause(frame.time.end.count(), next, tallies);
+    };
+    const FrameRange withNext{range.first, std::min(range.end + 1, frames.size())};
+    frames.forEach(withNext, [&](std::uint64_t, const Frame& frame) {
+      if (before)
+        measureOne(*before, frame.time.begin.count());
+      before = frame;
+    });
+    if (before && range.end == frames.size())
+      measureOne(*before, kNever.count());
   }
 
  private:

@@ -1,0 +1,7 @@
+#pragma once
+
+namespace bexto::bench {
+
+void registerChecks();
+
+}  // namespace bexto::bench
