@@ -130,6 +130,7 @@ class BusChecker {
     std::unique_ptr<Meter> names;
     for (const CheckStream& stream : m_input.streams) {
       std::vector<Tally> tallies;
+      tallies.reserve(rules.size());
       for (const RuleResult& rule : rules)
         tallies.emplace_back(rule.measured, rule.limits, m_input.period.picoseconds);
       const std::unique_ptr<Meter> meter = m_protocol.meter(m_input.bus);

@@ -114,6 +114,7 @@ Result<void> attachBooks(const std::vector<BookOnBus>& books, std::vector<Bus>& 
     if (used)
       continue;
     std::vector<std::string> names;
+    names.reserve(buses.size());
     for (const Bus& bus : buses)
       names.push_back(bus.name);
     if (one.bus.empty())

@@ -117,11 +117,14 @@ class BookReader {
       return;
     }
     const auto& measures = m_protocol->facts().measures;
-    for (const auto& [key, value] : part.entries) {
+    for (const YamlEntry& entry : part.entries) {
+      const YamlPart& key = entry.key;
+      const YamlPart& value = entry.value;
       const auto spec =
           std::find_if(measures.begin(), measures.end(), [&](const MeasureSpec& m) { return m.symbol == key.text; });
       if (spec == measures.end()) {
         std::vector<std::string> known;
+        known.reserve(measures.size());
         for (const MeasureSpec& m : measures)
           known.push_back(m.symbol);
         const std::string near = nearest(key.text, known);
@@ -143,7 +146,9 @@ class BookReader {
       return;
     }
     const FrameErrors harmless = m_protocol->harmless();
-    for (const auto& [key, value] : part.entries) {
+    for (const YamlEntry& entry : part.entries) {
+      const YamlPart& key = entry.key;
+      const YamlPart& value = entry.value;
       const auto& errors = m_protocol->facts().errors;
       const auto spec = std::find_if(errors.begin(), errors.end(),
                                      [&](const ErrorSpec& e) { return e.word == key.text && (e.bit & harmless) == 0; });

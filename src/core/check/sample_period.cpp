@@ -121,6 +121,7 @@ double fractionalPeriod(const std::vector<const Channel*>& wires, Picoseconds en
   if (distances.empty())
     return 0.0;
   std::vector<double> rising;
+  rising.reserve(distances.size());
   for (const std::int64_t distance : distances)
     rising.push_back(static_cast<double>(distance) / tick);
   PeriodSearch search(rising);

@@ -1,5 +1,20 @@
 #include "ui/checks/checks_page.h"
 
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QListWidget>
+#include <QMenu>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QStyledItemDelegate>
+#include <QToolButton>
+#include <QTreeView>
 #include <algorithm>
 
 #include "core/base/number_text.h"
@@ -47,7 +62,8 @@ class RuleRow : public QStyledItemDelegate {
     } else {
       p->setFont(index.data(Qt::FontRole).value<QFont>());
       p->setPen(index.data(Qt::ForegroundRole).value<QColor>());
-      p->drawText(room, Qt::AlignVCenter | (index.column() == RuleModel::Count ? Qt::AlignRight : Qt::AlignLeft),
+      const Qt::Alignment side = index.column() == RuleModel::Count ? Qt::AlignRight : Qt::AlignLeft;
+      p->drawText(room, static_cast<int>(side | Qt::AlignVCenter),
                   p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
     }
     if (picked && (option.state & QStyle::State_HasFocus) != 0) {

@@ -1,5 +1,14 @@
 #include "ui/checks/findings_page.h"
 
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QMenu>
+#include <QPainter>
+#include <QStackedWidget>
+#include <QStyledItemDelegate>
+#include <QTreeWidget>
 #include <algorithm>
 
 #include "core/base/number_text.h"
@@ -215,6 +224,7 @@ void FindingsPage::refresh()
   }
   // The graver first; of equals those with a cause, then the earlier.
   std::vector<std::vector<Verdicts::Place>> groups;
+  groups.reserve(kinds.size());
   for (auto& [kind, places] : kinds)
     groups.push_back(std::move(places));
   const auto rank = [this](const std::vector<Verdicts::Place>& places) {

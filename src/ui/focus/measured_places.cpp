@@ -31,7 +31,7 @@ std::string wireOf(const Engine& engine, const BusView& view, const RuleResult& 
     role = view.streams[static_cast<std::size_t>(selection.stream.stream)].line;
   if (role.empty() && !view.shown.wires.empty())
     role = view.shown.wires.front().role;
-  const auto capture = engine.capture();
+  const auto& capture = engine.capture();
   const auto channel = capture ? capture->find(view.shown.channelOf(role)) : Result<std::size_t>(std::size_t{0});
   return capture && channel ? capture->channels[*channel].path : std::string();
 }
