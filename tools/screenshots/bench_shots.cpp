@@ -40,28 +40,6 @@ void waitForEnd(MainWindow& window)
   settle(400);
 }
 
-/// What is sent while it records, and what comes back.
-bool takeSend(MainWindow& window, const QDir& folder)
-{
-  window.bench().findChild<QPushButton*>(QStringLiteral("benchShowSend"))->setChecked(true);
-  auto* const line = window.bench().findChild<QLineEdit*>(QStringLiteral("sendLine"));
-  window.ledgers().filter().setText(QStringLiteral("sent"));
-  std::size_t sent = 0;
-  for (const char* const text :
-       {"52 write 01 F0 read 4", "33 write 10", "52 write 01 F0 A5 5A", "2A write 10 read 3"}) {
-    line->setText(QString::fromLatin1(text));
-    Q_EMIT line->returnPressed();
-    const std::size_t before = sent;
-    wait(5000, [&] { return (sent = window.engine().capture()->sent.size()) > before; });
-    settle(150);
-  }
-  settle(300);
-  const bool good = window.grab().save(folder.filePath(QStringLiteral("send.png")));
-  window.ledgers().filter().setText({});
-  window.bench().findChild<QPushButton*>(QStringLiteral("benchShowSend"))->setChecked(false);
-  return good;
-}
-
 }  // namespace
 
 bool takeBench(const QDir& folder)
@@ -82,7 +60,6 @@ bool takeBench(const QDir& folder)
   wait(20000, [&] { return window.engine().isLive() && window.engine().whole().end > 4s; });
   settle(200);
   bool good = window.grab().save(folder.filePath(QStringLiteral("live.png")));
-  good = good && takeSend(window, folder);
   window.engine().source().end();
   waitForEnd(window);
 

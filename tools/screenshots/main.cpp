@@ -5,10 +5,13 @@
 #include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QListWidget>
 #include <QPainter>
 #include <QScrollBar>
 #include <QSettings>
 #include <QTemporaryDir>
+#include <QTreeView>
+#include <QTreeWidget>
 #include <algorithm>
 #include <array>
 #include <fstream>
@@ -20,6 +23,8 @@
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/checks/checks_page.h"
+#include "ui/checks/findings_page.h"
 #include "ui/devices/devices_page.h"
 #include "ui/devices/sheet_edit.h"
 #include "ui/devices/sheet_page.h"
@@ -134,6 +139,42 @@ bool takeDevices(MainWindow& window, const QDir& folder)
   window.sheet().text().setPlainText(text);
   settle(800);
   good = good && take(window, folder, "sheet.png");
+  window.lower().show(window.ledgers());
+  return good;
+}
+
+/// What was measured; what is wrong; and one of the words that came late, on its wires.
+bool takeChecks(MainWindow& window, const QDir& folder)
+{
+  using namespace std::chrono_literals;
+  while (window.verdicts().isBusy())
+    settle();
+  window.lower().show(window.checks());
+  const bexto::BusId adc = window.engine().bus(4).id;
+  const auto pick = [&](const char* rule) {
+    for (const bexto::RuleResult& one : window.verdicts().of(adc)->rules) {
+      if (one.rule == rule)
+        window.checks().pick(adc, one);
+    }
+  };
+  pick("tSU;MISO");
+  selectAt(window, 5665050us, 4);
+  window.focus().show({5665047us, 5665065us});
+  window.checks().list().scrollTo(window.checks().list().currentIndex(), QAbstractItemView::PositionAtCenter);
+  bool good = take(window, folder, "checks.png");
+  window.checks().places().setCurrentRow(0);
+  Q_EMIT window.checks().places().itemClicked(window.checks().places().item(0));
+  good = good && take(window, folder, "interval.png");
+  window.focus().clearInterval();
+  window.lower().show(window.findings());
+  selectAt(window, 5183600us, 5);
+  window.focus().show({5183530us, 5183680us});
+  QTreeWidget& list = window.findings().list();
+  for (int i = 0; i < list.topLevelItemCount(); ++i) {
+    if (list.topLevelItem(i)->text(2).contains(QStringLiteral("CRC")))
+      list.setCurrentItem(list.topLevelItem(i));
+  }
+  good = good && take(window, folder, "findings.png");
   window.lower().show(window.ledgers());
   return good;
 }
@@ -346,25 +387,16 @@ int main(int argc, char** argv)
   good = good && take(window, folder, "bus-settings.png");
   window.buses().toggleSettings(window.engine().bus(1).id);
 
-  // The flash is asked for its identity; then the drive command that a glitch corrupts, with the error frame behind it.
-  selectAt(window, 1502us, 3, true);
-  window.focus().show({1500100ns, 1503000ns});
-  good = good && take(window, folder, "spi.png");
+  // The drive command that a glitch corrupts, with the error frame behind it.
   selectAt(window, 5183600us, 5, true);
   window.focus().show({5183530us, 5183680us});
   good = good && take(window, folder, "can-error.png");
-  // All buses on one axis.
-  window.timeline().heads().toggleWires();
-  selectAt(window, 1209us);
-  window.focus().show({1100us, 5400us});
-  good = good && take(window, folder, "folded.png");
-  window.timeline().heads().toggleWires();
   selectAt(window, 5183600us, 5, true);
   good = good && takePlots(window, folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});
 
-  good = good && takeLists(window, folder) && takeDevices(window, folder);
+  good = good && takeLists(window, folder) && takeDevices(window, folder) && takeChecks(window, folder);
   good = good && takeSegments(folder) && takeRowsOfText(folder);
   good = good && takeBench(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);

@@ -150,7 +150,7 @@ ChecksPage::ChecksPage(SessionModel& session, Engine& engine, Verdicts& verdicts
   m_details->setContentsMargins(10, 8, 10, 6);
   setType(*m_details, Face::Words, 12);
   sized(*m_list, [this] {
-    const std::array<int, RuleModel::Columns> widths{116, 86, 98, 64, 92, 60};
+    const std::array<int, RuleModel::Columns> widths{128, 84, 96, 60, 92, 60};
     for (int i = 0; i < RuleModel::Columns; ++i)
       m_list->setColumnWidth(i, px(widths.at(static_cast<std::size_t>(i))));
   });

@@ -94,7 +94,7 @@ FindingsPage::FindingsPage(Engine& engine, Verdicts& verdicts, Focus& focus, QWi
   m_order->addItems({tr("By gravity"), tr("By time")});
   m_order->setAccessibleName(tr("Order"));
   m_order->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  m_order->setMinimumContentsLength(4);
+  m_order->setMinimumContentsLength(7);
   setType(*m_order, Face::Words, 12);
   setType(*m_status, Face::Words, 11);
   auto* row = new QHBoxLayout(m_controls);

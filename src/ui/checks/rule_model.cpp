@@ -170,11 +170,11 @@ QVariant RuleModel::headerData(int section, Qt::Orientation orientation, int rol
     case Verdict:
       return tr("verdict");
     case Gauge:
-      return tr("worst against its limit");
+      return tr("worst, limit");
     case Limit:
       return tr("limit");
     case Histogram:
-      return tr("how often");
+      return tr("spread");
     default:
       return tr("count");
   }
