@@ -187,7 +187,7 @@ TEST(Tallies, OfTwoLinesAreThoseOfBothTogether)
 TEST(Histograms, PutEachValueIntoItsBar)
 {
   Histogram histogram;
-  histogram.add(-50.0, 2);
+  histogram.add(-45.0, 2);
   histogram.add(0.0, 3);
   histogram.add(10.0, 5);
   histogram.add(90.0, 7);
