@@ -5,6 +5,7 @@
 #include <set>
 
 #include "support/checks.h"
+#include "support/random_traffic.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -29,7 +30,8 @@ bool isNear(Picoseconds a, Picoseconds b, Picoseconds within)
 /// The five faults of the story, each found where it is with its cause, and nothing else.
 TEST(LockCycleCheck, FindsTheFiveFaultsWithTheirCausesAndNothingElse)
 {
-  for (std::uint64_t seed = 1181; seed < 1201; ++seed) {
+  for (int i = 0; i < cases(20); ++i) {
+    const auto seed = static_cast<std::uint64_t>(1181 + i);
     SCOPED_TRACE(seed);
     const rig::CyclePlan plan;
     const rig::LockCycle cycle = rig::simulateLockCycle(seed, plan);

@@ -108,9 +108,10 @@ struct Slowly {
   }
   double deviation() const
   {
+    const double middle = mean();
     double sum = 0.0;
     for (const double v : values)
-      sum += (v - mean()) * (v - mean());
+      sum += (v - middle) * (v - middle);
     return std::sqrt(sum / static_cast<double>(values.size()));
   }
 };
