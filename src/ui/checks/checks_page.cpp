@@ -377,13 +377,6 @@ void ChecksPage::fillBookMenu()
     if (!path.isEmpty())
       useBook(path);
   });
-  menu.addSeparator();
-  const BusCheck* const check = m_verdicts.of(bus);
-  const QString open = !kept->bus.books.empty()                    ? toQString(kept->bus.books.list().front().name)
-                       : check != nullptr && !check->books.empty() ? toQString(check->books.front())
-                                                                   : QString();
-  menu.addAction(open.isEmpty() ? tr("Write one …") : tr("Read and edit %1 …").arg(open), this,
-                 [this, bus, open] { Q_EMIT bookWanted(bus, open); });
 }
 
 void ChecksPage::useBook(const QString& nameOrFile)

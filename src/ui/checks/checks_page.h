@@ -40,8 +40,6 @@ class ChecksPage : public LowerPage {
  Q_SIGNALS:
   /// A bus has to be set up first.
   void busWanted();
-  /// That rulebook of the bus is to be read or edited; `name` is its file's, or a shipped book's.
-  void bookWanted(BusId bus, const QString& name);
 
  protected:
   void showEvent(QShowEvent* event) override;
