@@ -9,9 +9,9 @@
 #include "core/base/say.h"
 #include "core/check/cause.h"
 #include "core/check/rulebook_file.h"
+#include "core/check/sheet_check.h"
 #include "core/check/talk_check.h"
 #include "core/decode/protocol.h"
-#include "core/device/sheet.h"
 
 namespace bexto {
 
@@ -276,138 +276,15 @@ class BusChecker {
     return {};
   }
 
-  /// What the sheet of a device can exclude, and what it did.
-  struct OfSheet {
-    std::shared_ptr<const Sheet> sheet;
-    std::vector<std::string> speakers;  ///< its name, and those of who says its messages
-    std::uint64_t said = 0;
-    TimeRange first{kNever, kNever};
-    std::vector<TalkPlace> sums;
-    std::vector<TalkPlace> silences;
-    std::vector<TalkPlace> others;
-
-    bool hasChecksum() const
-    {
-      return sheet->checksum || sheet->packetError ||
-             std::any_of(sheet->messages.begin(), sheet->messages.end(),
-                         [](const SheetMessage& m) { return m.checksum; });
-    }
-    bool hasAnswers() const
-    {
-      return std::any_of(sheet->messages.begin(), sheet->messages.end(),
-                         [](const SheetMessage& m) { return !m.answers.empty(); });
-    }
-  };
-
-  std::vector<OfSheet> sheetsOfBus() const
-  {
-    std::vector<OfSheet> sheets;
-    for (const SheetText& text : m_input.bus.sheets.list()) {
-      OfSheet one;
-      one.sheet = readSheet(text.text).sheet;
-      if (!one.sheet || one.sheet->protocol != m_protocol.name())
-        continue;
-      one.speakers.push_back(one.sheet->device);
-      for (const SheetMessage& message : one.sheet->messages)
-        one.speakers.push_back(message.from);
-      for (const SheetTransport& transport : one.sheet->transports)
-        one.speakers.push_back(transport.from);
-      std::erase(one.speakers, std::string());
-      sheets.push_back(std::move(one));
-    }
-    return sheets;
-  }
-
-  /// What each device's sheet excludes: its checksum, its answers, and everything else.
+  /// What each device's sheet excludes.
   void askSheets()
   {
-    std::vector<OfSheet> sheets = sheetsOfBus();
-    const auto sheetOf = [&](const std::string& speaker) -> OfSheet* {
-      const auto at = std::find_if(sheets.begin(), sheets.end(), [&](const OfSheet& one) {
-        // A station is told behind its device: "sonar upper".
-        return speaker.starts_with(one.sheet->device + " ") ||
-               std::find(one.speakers.begin(), one.speakers.end(), speaker) != one.speakers.end();
-      });
-      return at == sheets.end() ? nullptr : &*at;
-    };
-    for (std::size_t s = 0; s < m_input.talk.size(); ++s) {
-      const Transactions& lines = m_input.talk[s].transactions;
-      const auto& meaning = lines.meaning();
-      if (!meaning)
-        continue;
-      for (OfSheet& sheet : sheets) {
-        MeaningQuestion question;
-        question.of = MeaningQuestion::Of::Device;
-        question.words = {sheet.sheet->device};
-        const auto test = meaning->test(m_input.bus, question);
-        std::vector<std::uint32_t> block;
-        std::vector<std::uint32_t> kept;
-        for (std::uint64_t first = 0; first < lines.size(); first += kSlice) {
-          block.resize(static_cast<std::size_t>(std::min(kSlice, lines.size() - first)));
-          for (std::size_t i = 0; i < block.size(); ++i)
-            block[i] = static_cast<std::uint32_t>(i);
-          kept.clear();
-          test->keep(lines, first, block, kept);
-          sheet.said += kept.size();
-          if (!kept.empty() && lines.beginOf(first + kept.front()) < sheet.first.begin)
-            sheet.first = lines.timeOf(first + kept.front());
-        }
-      }
-      for (const std::uint32_t frame : meaning->faulty(0)) {
-        const std::uint64_t line = lines.transactionOf(frame);
-        for (const Told& told : meaning->told(m_input.bus, lines.frames(), {frame, std::uint64_t{frame} + 1})) {
-          OfSheet* const sheet = told.faults.empty() ? nullptr : sheetOf(told.device);
-          if (sheet == nullptr || told.frames.first != frame || !m_input.span.contains(lines.beginOf(line)))
-            continue;
-          TalkPlace place;
-          place.source = s;
-          place.line = line;
-          place.place.time = {lines.frames().frame(told.frames.first).time.begin,
-                              lines.frames().frame(std::max(told.frames.end, told.frames.first + 1) - 1).time.end};
-          place.place.value = 1.0;
-          place.place.room = -1.0;
-          place.place.judgement = Judgement::Fail;
-          for (const std::string& fault : told.faults)
-            place.what += (place.what.empty() ? told.device + ": " : ", ") + fault;
-          (told.wrongSum ? sheet->sums : told.unanswered ? sheet->silences : sheet->others).push_back(std::move(place));
-        }
-      }
+    for (TalkResult& result : checkSheets(m_input)) {
+      m_check.rules.push_back(std::move(result.rule));
+      m_specs.push_back(nullptr);
+      for (TalkPlace& place : result.places)
+        m_talk.emplace_back(m_check.rules.size() - 1, std::move(place));
     }
-    for (OfSheet& one : sheets) {
-      const std::string& device = one.sheet->device;
-      if (one.hasChecksum())
-        addSheetRule(device, "checksum", say("the checksum of its messages"), one.said, one.first, std::move(one.sums));
-      if (one.hasAnswers())
-        addSheetRule(device, "answer", say("an answer to each request"), one.said, one.first, std::move(one.silences));
-      addSheetRule(device, "sheet", say("what its sheet says"), one.said, one.first, std::move(one.others));
-    }
-  }
-
-  void addSheetRule(const std::string& device, const char* name, std::string meaning, std::uint64_t said,
-                    TimeRange first, std::vector<TalkPlace> places)
-  {
-    RuleResult rule;
-    rule.rule = name;
-    rule.book = device;
-    rule.clause = say("sheet of {}", device);
-    rule.meaning = std::move(meaning);
-    rule.sort = RuleSort::Sheet;
-    rule.unit = "count";
-    rule.limits.max = 0.0;
-    Tally tally(MeasureUnit::Count, rule.limits, 0.0);
-    if (said > places.size())
-      tally.addMany(0.0, said - places.size(), first);
-    std::stable_sort(places.begin(), places.end(),
-                     [](const TalkPlace& a, const TalkPlace& b) { return a.place.time.begin < b.place.time.begin; });
-    for (const TalkPlace& place : places)
-      tally.add(1, place.place.time.begin.count(), place.place.time.end.count());
-    tally.settle();
-    takeTally(tally, rule);
-    m_check.rules.push_back(std::move(rule));
-    m_specs.push_back(nullptr);
-    places.resize(std::min(places.size(), Tally::kPlaces));
-    for (TalkPlace& place : places)
-      m_talk.push_back({m_check.rules.size() - 1, std::move(place)});
   }
 
   // ---- From what failed to findings.

@@ -373,4 +373,28 @@ std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangem
   return lanes;
 }
 
+void makeRoomFor(const MeasuredInterval& interval, const std::vector<Channel>& channels,
+                 std::vector<TimelineLane>& lanes)
+{
+  const auto isWire = [&](const TimelineLane& lane) {
+    return lane.kind == TimelineLane::Kind::Wire && lane.channel < channels.size() &&
+           channels[lane.channel].path == interval.channel;
+  };
+  // A wire that buses share has a lane under each.
+  auto lane = std::find_if(lanes.begin(), lanes.end(),
+                           [&](const TimelineLane& l) { return isWire(l) && l.stream.bus == interval.bus; });
+  if (lane == lanes.end())
+    lane = std::find_if(lanes.begin(), lanes.end(), isWire);
+  if (lane == lanes.end())
+    lane = std::find_if(lanes.begin(), lanes.end(), [&](const TimelineLane& l) {
+      return l.kind == TimelineLane::Kind::Bus && l.stream.bus == interval.bus;
+    });
+  if (lane == lanes.end())
+    return;
+  lane->dimension = px(kDimensionHeight);
+  lane->height += lane->dimension;
+  for (auto below = lane + 1; below != lanes.end(); ++below)
+    below->top += lane->dimension;
+}
+
 }  // namespace bexto::ui

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/session/lane_arrangement.h"
-#include "ui/engine/engine.h"
+#include "ui/focus/focus.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/plot_series.h"
 
@@ -81,6 +81,10 @@ struct LanesLeft {
 std::vector<TimelineLane> timelineLanes(const Engine& engine, const LaneArrangement& arrangement = {},
                                         const QString& find = {}, LanesLeft* left = nullptr,
                                         const std::vector<std::shared_ptr<const PlotView>>& plots = {});
+/// An interval is drawn below its wire, so that nothing stands over what it was measured on; where the wire is put
+/// away, below its bus. Makes that lane as much higher.
+void makeRoomFor(const MeasuredInterval& interval, const std::vector<Channel>& channels,
+                 std::vector<TimelineLane>& lanes);
 /// What channels of plots are called in keys, which no channel of a capture is.
 LaneKey plotKey(const Plot& plot, const std::string& line);
 /// Whether the key is that of a plot.

@@ -81,42 +81,14 @@ void TimelineView::rebuild()
   const QString find = m_finder->text().trimmed();
   LanesLeft left;
   m_lanes = timelineLanes(m_engine, m_session.value().lanes, find, &left, m_plots->views());
-  makeRoomForInterval();
+  if (m_focus.interval() && m_engine.capture())
+    makeRoomFor(*m_focus.interval(), m_engine.capture()->channels, m_lanes);
   m_footer->follow(left, !find.isEmpty());
   m_finder->setChannels(m_engine.capture() ? m_engine.capture()->channels.size() : 0);
   m_heads->lanesChanged();
   m_currentLane = std::min(m_currentLane, static_cast<int>(m_lanes.size()) - 1);
   updateScrollBars();
   viewport()->update();
-}
-
-/// An interval is drawn below its wire, so that nothing stands over what it was measured on; where the wire is put
-/// away, below its bus.
-void TimelineView::makeRoomForInterval()
-{
-  const auto& interval = m_focus.interval();
-  if (!interval || !m_engine.capture())
-    return;
-  const auto& channels = m_engine.capture()->channels;
-  const auto isWire = [&](const TimelineLane& l) {
-    return l.kind == TimelineLane::Kind::Wire && l.channel < channels.size() &&
-           channels[l.channel].path == interval->channel;
-  };
-  // A wire that buses share has a lane under each.
-  auto lane = std::find_if(m_lanes.begin(), m_lanes.end(),
-                           [&](const TimelineLane& l) { return isWire(l) && l.stream.bus == interval->bus; });
-  if (lane == m_lanes.end())
-    lane = std::find_if(m_lanes.begin(), m_lanes.end(), isWire);
-  if (lane == m_lanes.end())
-    lane = std::find_if(m_lanes.begin(), m_lanes.end(), [&](const TimelineLane& l) {
-      return l.kind == TimelineLane::Kind::Bus && l.stream.bus == interval->bus;
-    });
-  if (lane == m_lanes.end())
-    return;
-  lane->dimension = px(kDimensionHeight);
-  lane->height += lane->dimension;
-  for (auto below = lane + 1; below != m_lanes.end(); ++below)
-    below->top += lane->dimension;
 }
 
 void TimelineView::showFindings(Verdicts& verdicts)

@@ -69,7 +69,6 @@ class TimelineView : public QAbstractScrollArea, public PaintedRows {
 
  private:
   void rebuild();
-  void makeRoomForInterval();
   void updateScrollBars();
   void placeFooter();
   void showSelectedLane();
