@@ -25,10 +25,12 @@ StreamInput i2cTraffic(std::uint64_t transitions)
     sda.set(now += 1200, false);
     scl.set(now += 1200, false);
     const std::uint64_t bytes = 3 + random() % 16;
+    // A board's bus has a handful of devices, and random data.
+    const std::uint64_t address = (0x20 + random() % 8) << 1U | random() % 2;
     for (std::uint64_t bit = 0; bit < bytes * 9; ++bit) {
-      sda.set(now += 300, bit % 9 == 8 ? false : random() % 2 == 0);
+      sda.set(now += 300, bit % 9 == 8 ? false : bit < 8 ? (address >> (7 - bit) & 1U) != 0 : random() % 2 == 0);
       scl.set(now += 1000 + static_cast<std::int64_t>(random() % 40), true);
-      scl.set(now += 1180, false);
+      scl.set(now += 1220, false);
     }
     sda.set(now += 300, false);
     scl.set(now += 1000, true);

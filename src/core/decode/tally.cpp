@@ -66,6 +66,40 @@ void Histogram::add(const Histogram& other)
     m_counts[i] += other.m_counts[i];
 }
 
+void Histogram::addAll(const double* values, std::size_t count)
+{
+  if (m_counts.empty())
+    m_counts.resize(2 * kClasses);
+  for (std::size_t i = 0; i < count; ++i)
+    ++m_counts[classOf(values[i])];
+}
+
+void Histogram::addAll(const double* values, std::size_t count, double least, double most)
+{
+  // Counters that follow one another closely wait for each other. Where values fall into a few classes, how many lie
+  // above the border of each is counted instead.
+  constexpr std::size_t kFew = 12;
+  const std::size_t first = classOf(least);
+  const std::size_t classes = classOf(most) - first + 1;
+  if (least < 0.0 || classes > kFew) {
+    addAll(values, count);
+    return;
+  }
+  if (m_counts.empty())
+    m_counts.resize(2 * kClasses);
+  std::array<double, kFew> borders;
+  std::array<std::uint64_t, kFew> above;
+  for (std::size_t i = 1; i < classes; ++i)
+    borders[i - 1] = borderOf(first + i);
+  countFrom(values, count, borders.data(), classes - 1, above.data());
+  std::uint64_t rest = count;
+  for (std::size_t i = 0; i + 1 < classes; ++i) {
+    m_counts[first + i] += rest - above[i];
+    rest = above[i];
+  }
+  m_counts[first + classes - 1] += rest;
+}
+
 double Histogram::middleOf(std::size_t place)
 {
   if (place == 0)
@@ -114,7 +148,7 @@ double Tally::roomOf(double x) const
   return -x;
 }
 
-void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t end)
+void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t end, std::uint32_t group)
 {
   const double room = roomOf(x);
   if (m_limited) {
@@ -122,7 +156,11 @@ void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t e
     m_failed += judged == Judgement::Fail ? 1 : 0;
     m_undecided += judged == Judgement::Undecided ? 1 : 0;
   }
-  const Place place{x, room, resolution, begin, end, m_group};
+  keep({x, room, resolution, begin, end, group});
+}
+
+void Tally::keep(const Place& place)
+{
   if (m_worst.size() < kPlaces) {
     m_worst.push_back(place);
     std::push_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
@@ -136,6 +174,7 @@ void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t e
     return;
   }
   const double most = m_worst.front().room;
+  m_latest = m_worst.front().begin;
   if (m_limited) {
     const double enough = std::max(most, m_resolution);
     m_quietLow = m_low + enough;
@@ -147,11 +186,11 @@ void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t e
 }
 
 /// Four rows at once: each sum waits for itself only.
-Spread Tally::spreadOf(std::size_t first, std::size_t end) const
+Spread Tally::spreadOf(std::size_t first, std::size_t end, double origin) const
 {
   constexpr std::size_t kRows = 4;
   Spread spread;
-  spread.origin = m_all.count == 0 ? m_buffer[0] : m_all.origin;
+  spread.origin = origin;
   spread.count = end - first;
   std::array<double, kRows> sum{};
   std::array<double, kRows> squares{};
@@ -184,6 +223,7 @@ Spread Tally::spreadOf(std::size_t first, std::size_t end) const
 
 void Tally::count()
 {
+  constexpr std::size_t kShort = 8;  // of fewer values four rows are no gain
   const std::size_t size = m_buffered;
   if (size > 0 && m_unit == MeasureUnit::Frequency) {
     for (std::size_t i = 0; i < size; ++i)
@@ -194,31 +234,106 @@ void Tally::count()
     const std::size_t end = r + 1 < m_runs ? m_run[r + 1].first : size;
     if (first >= end)
       continue;
-    const Spread spread = spreadOf(first, end);
-    m_all.add(spread);
-    if (m_run[r].group >= m_groups.size())
-      m_groups.resize(m_run[r].group + std::size_t{1});
-    m_groups[m_run[r].group].add(spread);
+    Spread& group = groupAt(m_run[r].group);
+    if (end - first < kShort) {
+      for (std::size_t i = first; i < end; ++i)
+        group.add(m_buffer[i], 1);
+    } else {
+      group.add(spreadOf(first, end, group.count == 0 ? m_buffer[first] : group.origin));
+    }
   }
-  for (std::size_t i = 0; i < size; ++i)
-    m_histogram.add(m_buffer[i], 1);
+  m_histogram.addAll(m_buffer.data(), size);
   m_buffered = 0;
   m_runs = 1;
   m_run[0] = {0, m_group};
+}
+
+RowEnds Tally::addRow(std::uint32_t group, const IntervalRow& row)
+{
+  RowEnds ends;
+  if (row.count > 0)
+    ends = {std::numeric_limits<std::int64_t>::max(), std::numeric_limits<std::int64_t>::min()};
+  const bool inverse = m_unit == MeasureUnit::Frequency;
+  Spread& spread = groupAt(group);
+  for (std::size_t at = 0; at < row.count;) {
+    if (m_unplaced == kBuffer)
+      placeRows();
+    const IntervalRow part = row.part(at, std::min(kBuffer - m_unplaced, row.count - at));
+    if (spread.count == 0) {
+      const auto first = static_cast<double>(part.length(0));
+      spread.origin = inverse ? kPicosecondsASecond / first : first;
+    }
+    const RowSums sums = sumRow(part, inverse ? kPicosecondsASecond : 0.0, spread.origin, m_rows.data() + m_unplaced);
+    const auto least = static_cast<double>(sums.least);
+    const auto most = static_cast<double>(sums.most);
+    // Of equals the earlier are kept, and rows may come later than what followed them.
+    const bool isQuiet = least >= m_quietLow && most <= m_quietHigh;
+    const bool isEqual = least == m_quietLow || most == m_quietHigh;
+    if (!isQuiet || (isEqual && part.begin(0) < m_latest)) [[unlikely]]
+      lookAtRow(group, part);
+    const double low = inverse ? kPicosecondsASecond / most : least;
+    const double high = inverse ? kPicosecondsASecond / least : most;
+    spread.count += part.count;
+    spread.sum += sums.sum;
+    spread.squares += sums.squares;
+    spread.min = std::min(spread.min, low);
+    spread.max = std::max(spread.max, high);
+    m_unplacedLeast = m_unplaced == 0 ? low : std::min(m_unplacedLeast, low);
+    m_unplacedMost = m_unplaced == 0 ? high : std::max(m_unplacedMost, high);
+    m_unplaced += part.count;
+    ends.least = std::min(ends.least, sums.least);
+    ends.most = std::max(ends.most, sums.most);
+    at += part.count;
+  }
+  return ends;
+}
+
+void Tally::placeRows()
+{
+  if (m_unplaced == 0)
+    return;
+  if (m_unplacedLeast == m_unplacedMost)
+    m_histogram.add(m_unplacedLeast, m_unplaced);
+  else
+    m_histogram.addAll(m_rows.data(), m_unplaced, m_unplacedLeast, m_unplacedMost);
+  m_unplaced = 0;
+}
+
+/// Of a row that has something among the worst, or that limits have to be held against.
+void Tally::lookAtRow(std::uint32_t group, const IntervalRow& row)
+{
+  if (m_limited) {
+    const RowJudgement judged = judgeRow(row, m_low, m_high, m_resolution);
+    m_failed += judged.failed;
+    m_undecided += judged.undecided;
+    const double most = m_worst.size() == kPlaces ? m_worst.front().room : std::numeric_limits<double>::infinity();
+    if (judged.least > most || (judged.least == most && row.begin(0) >= m_latest))
+      return;
+  }
+  for (std::size_t i = 0; i < row.count; ++i) {
+    const auto x = static_cast<double>(row.length(i));
+    const double room = roomOf(x);
+    if (m_worst.size() < kPlaces || room <= m_worst.front().room)
+      keep({x, room, m_resolution, row.begin(i), row.begin(i) + row.length(i), group});
+  }
 }
 
 void Tally::addMany(double value, std::uint64_t times, TimeRange first)
 {
   if (times == 0)
     return;
-  look(value, 0.0, first.begin.count(), first.end.count());
-  m_all.add(value, times);
+  look(value, 0.0, first.begin.count(), first.end.count(), m_group);
+  groupAt(m_group).add(value, times);
   m_histogram.add(value, times);
 }
 
 void Tally::settle()
 {
   count();
+  placeRows();
+  m_all = {};
+  for (const Spread& group : m_groups)
+    m_all.add(group);
 }
 
 void Tally::merge(const Tally& other)

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/base/time.h"
+#include "core/decode/row_sums.h"
 
 namespace bexto {
 
@@ -74,6 +75,10 @@ class Histogram {
       m_counts.resize(2 * kClasses);
     m_counts[classOf(value)] += times;
   }
+  /// One of each.
+  void addAll(const double* values, std::size_t count);
+  /// The same of values that lie between those two, both among them.
+  void addAll(const double* values, std::size_t count, double least, double most);
   void add(const Histogram& other);
   /// `bars` equal bars from `low` to `high`, with what lies outside in the outer ones. Requires: bars > 0, low < high.
   std::vector<std::uint64_t> bars(double low, double high, std::size_t bars) const;
@@ -94,6 +99,12 @@ class Histogram {
     const auto most = static_cast<std::int64_t>(kClasses) - 1;
     const std::int64_t held = place < 0 ? 0 : place > most ? most : place;
     return static_cast<std::size_t>(held) + (bits >> 63U) * kClasses;
+  }
+  /// The least value of a class that is not below zero, nor that of zero.
+  static double borderOf(std::size_t place)
+  {
+    constexpr std::uint64_t kFirst = std::uint64_t{1023 + kLowest} << kMantissaBits;
+    return std::bit_cast<double>((place - 1 + kFirst) << (52U - kMantissaBits));
   }
   /// The middle of a class.
   static double middleOf(std::size_t place);
@@ -125,7 +136,7 @@ class Tally {
   {
     const auto x = static_cast<double>(value);
     if (x < m_quietLow || x > m_quietHigh) [[unlikely]]
-      look(x, m_resolution, begin, end);
+      look(x, m_resolution, begin, end, m_group);
     put(x);
   }
   /// Of Percent. `of`: the length in ps that is 100 %; a sample period's share of it is the resolution.
@@ -137,16 +148,19 @@ class Tally {
   void addExactly(double value, double resolution, std::int64_t begin, std::int64_t end)
   {
     if (value < m_quietLow + resolution || value > m_quietHigh - resolution) [[unlikely]]
-      look(value, resolution, begin, end);
+      look(value, resolution, begin, end, m_group);
     put(value);
   }
+  /// Intervals that add() would take one by one, of one group whatever setGroup() said. Much faster than those.
+  /// Returns the ends of their lengths; of none, zeros. Requires: no length is below zero.
+  RowEnds addRow(std::uint32_t group, const IntervalRow& row);
   /// So many equal values, exact, of which the first is there. Requires: no Frequency, and they pass.
   void addMany(double value, std::uint64_t times, TimeRange first);
 
   MeasureUnit unit() const { return m_unit; }
   const Limits& limits() const { return m_limits; }
   double period() const { return m_period; }
-  /// Counts what add() has put off. Asked before anything below.
+  /// Counts what add() has put off, and sums groups up. Asked before anything below.
   void settle();
   /// Takes over what another line of the bus measured. Requires: both are settled, of one unit and with one limit.
   void merge(const Tally& other);
@@ -180,8 +194,20 @@ class Tally {
   }
   /// Counts what is put down.
   void count();
-  Spread spreadOf(std::size_t first, std::size_t end) const;
-  void look(double x, double resolution, std::int64_t begin, std::int64_t end);
+  /// Of what is put down, seen from `origin`.
+  Spread spreadOf(std::size_t first, std::size_t end, double origin) const;
+  /// To the histogram with what rows have brought.
+  void placeRows();
+  void lookAtRow(std::uint32_t group, const IntervalRow& row);
+  Spread& groupAt(std::uint32_t group)
+  {
+    if (group >= m_groups.size()) [[unlikely]]
+      m_groups.resize(group + std::size_t{1});
+    return m_groups[group];
+  }
+  void look(double x, double resolution, std::int64_t begin, std::int64_t end, std::uint32_t group);
+  /// Among the worst, when it is one of them.
+  void keep(const Place& place);
   double roomOf(double x) const;
   MeasuredPlace placeOf(const Place& place) const;
 
@@ -195,6 +221,7 @@ class Tally {
   /// Values between these surely pass, when they are known exactly enough, and are not among the worst.
   double m_quietLow;
   double m_quietHigh;
+  std::int64_t m_latest = std::numeric_limits<std::int64_t>::max();  ///< begin of the latest of the least bad places
   std::uint32_t m_group = 0;
   std::size_t m_buffered = 0;
   std::array<double, kBuffer> m_buffer;
@@ -205,7 +232,12 @@ class Tally {
   };
   std::size_t m_runs = 1;
   std::array<Run, kBuffer + 1> m_run{};
-  Spread m_all;
+  // Of rows that are counted but for the histogram.
+  std::size_t m_unplaced = 0;
+  double m_unplacedLeast = 0.0;
+  double m_unplacedMost = 0.0;
+  std::array<double, kBuffer> m_rows;
+  Spread m_all;  ///< of all groups, once they are summed up
   std::vector<Spread> m_groups;
   Histogram m_histogram;
   std::uint64_t m_failed = 0;

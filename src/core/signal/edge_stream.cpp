@@ -121,7 +121,7 @@ void EdgeStream::refill()
       again = out == m_buffer.data() && m_read > before && m_read < m_track.size() && m_horizon == m_until;
     }
   }
-  *out = kNever.count();
+  std::fill_n(out, 1 + kReadableBehind, kNever.count());
   m_end = out;
 }
 

@@ -35,8 +35,8 @@ class EdgeStream {
   /// were used, usedUpTo() brings more.
   const std::int64_t* inHand() const { return m_at; }
   const std::int64_t* inHandEnd() const { return m_end; }
-  /// So many numbers behind inHandEnd() can be read, though they mean nothing.
-  static constexpr std::ptrdiff_t kReadableBehind = 3;
+  /// So many numbers behind inHandEnd() can be read: they are kNever too.
+  static constexpr std::ptrdiff_t kReadableBehind = 16;
   /// Requires: `at` is in the row that inHand() began.
   void usedUpTo(const std::int64_t* at)
   {

@@ -1,6 +1,7 @@
 // One walk over both wires, led by the frames: each begins with the fall of SDA that is its START, and ends with the
 // edge of SDA that is a STOP or the next START. Between them the clock is a row of lows and highs; a high in which a
-// condition falls is no clock pulse.
+// condition falls is no clock pulse. A transfer's edges are taken in hand as a whole, so that all of one measurement
+// can be worked out, and counted, in a row.
 //
 // Who drives SDA follows from the frame, so values of data are kept by address and driver.
 //
@@ -10,11 +11,14 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <array>
 #include <unordered_map>
 
 #include "core/base/say.h"
 #include "core/base/time_text.h"
+#include "core/decode/edge_match.h"
 #include "core/decode/edge_walk.h"
+#include "core/decode/edges_taken.h"
 #include "core/decode/median.h"
 #include "core/protocol/i2c/i2c_frame.h"
 
@@ -37,7 +41,7 @@ enum Measure : std::size_t {
   kMeasures
 };
 
-constexpr int kBitsAByte = 9;
+constexpr std::size_t kBitsAByte = 9;
 
 class I2cMeter final : public Meter {
  public:
@@ -54,6 +58,7 @@ class I2cMeter final : public Meter {
     EdgeWalk clock(clockEdges);
     EdgeWalk data(dataEdges);
     frames.forEach(range, [&](std::uint64_t, const Frame& frame) { transfer(frame, clock, data, tallies); });
+    addAllMoves(tallies);
   }
 
   /// The first periods of the clock, as many as tell what is usual.
@@ -95,12 +100,10 @@ class I2cMeter final : public Meter {
   {
     const I2cTransfer transfer = i2cTransfer(frame);
     const std::uint32_t key = transfer.address | (transfer.tenBit ? kTenBitKey : 0U);
-    const std::uint32_t controller = transfer.hasAddress ? groupOf(key, false) : 0;
-    const std::uint32_t target = transfer.hasAddress ? groupOf(key, true) : 0;
-    for (Tally& tally : tallies)
-      tally.setGroup(controller);
-    // Bytes that the controller drives: those of the address, and all when it writes.
-    const int addressBits = kBitsAByte * (transfer.tenBit && !transfer.read ? 2 : 1);
+    m_controller = transfer.hasAddress ? groupOf(key, false) : 0;
+    m_target = transfer.hasAddress ? groupOf(key, true) : 0;
+    for (const Measure once : {kTBuf, kTHdSta, kTSuSta, kTSuSto})
+      tallies[once].setGroup(m_controller);
 
     const std::int64_t begin = frame.time.begin.count();
     const std::int64_t end = frame.time.end.count();
@@ -114,91 +117,204 @@ class I2cMeter final : public Meter {
       return;
     tallies[kTHdSta].add(clock.next() - begin, begin, clock.next());
 
-    m_lows.clear();
-    m_valids.clear();
-    std::int64_t lastRise = -1;
-    int bits = 0;
-    int inByte = 0;
-    while (clock.next() <= end) {
-      const std::int64_t fall = clock.next();
-      clock.advance();
-      const std::int64_t rise = clock.next();
-      if (rise > end)
-        break;
-      clock.advance();
-      // Edges of SDA from the fall to the rise, both included, are of this low.
-      data.skipBefore(fall);
-      std::int64_t firstData = -1;
-      std::int64_t lastData = -1;
-      while (data.next() <= rise) {
-        lastData = data.next();
-        firstData = firstData < 0 ? lastData : firstData;
-        data.advance();
-      }
-      const std::int64_t low = rise - fall;
-      tallies[kTLow].add(low, fall, rise);
-      m_lows.push_back(low);
-      const bool isAck = inByte == kBitsAByte - 1;
-      const bool byTarget = (transfer.read && bits >= addressBits) != isAck;
-      const std::int64_t next = clock.next();
-      const bool isPulse = next <= end;
-      if (lastData >= 0) {
-        const std::uint32_t driver = byTarget && isPulse ? target : controller;
-        tallies[kTSuDat].setGroup(driver);
-        tallies[kTSuDat].add(rise - lastData, lastData, rise);
-        tallies[kTHdDat].setGroup(driver);
-        tallies[kTHdDat].add(firstData - fall, fall, firstData);
-        if (isPulse)
-          m_valids.push_back({low, fall, lastData, driver, isAck});
-      }
-      if (!isPulse) {
-        if (hasEnd)
-          tallies[transfer.end == I2cEnd::Stop ? kTSuSto : kTSuSta].add(end - rise, rise, end);
-        break;
-      }
-      tallies[kTHigh].add(next - rise, rise, next);
-      if (inByte > 0) {
-        tallies[kFScl].add(rise - lastRise, lastRise, rise);
-        if (m_collects) [[unlikely]]
-          m_periods.push_back(rise - lastRise);
-      }
-      lastRise = rise;
-      ++bits;
-      inByte = isAck ? 0 : inByte + 1;
+    m_clock.take(clock, end);
+    m_data.take(data, end);
+    measureClock(tallies);
+    measureData(transfer, tallies);
+    // A high in which the condition fell.
+    if (hasEnd && lows() > pulses()) {
+      const std::int64_t rise = riseOf(lows() - 1);
+      tallies[transfer.end == I2cEnd::Stop ? kTSuSto : kTSuSta].add(end - rise, rise, end);
     }
-    addValids(tallies);
   }
 
-  /// A low that somebody lengthens says nothing of how fast data follows the clock.
-  void addValids(std::vector<Tally>& tallies)
+  // The clock's edges in hand are a fall and a rise in turn.
+  std::size_t lows() const { return m_clock.size() / 2; }
+  std::size_t pulses() const { return m_clock.size() == 0 ? 0 : (m_clock.size() - 1) / 2; }
+  std::int64_t fallOf(std::size_t low) const { return m_clock[2 * low]; }
+  std::int64_t riseOf(std::size_t low) const { return m_clock[2 * low + 1]; }
+
+  void measureClock(std::vector<Tally>& tallies)
   {
-    if (m_valids.empty())
-      return;
-    const auto [least, most] = std::minmax_element(m_lows.begin(), m_lows.end());
-    const std::int64_t longest = *most <= 2 * *least ? *most : twiceMedian(m_lows);
-    for (const Valid& valid : m_valids) {
-      if (valid.low > longest)
-        continue;
-      Tally& tally = tallies[valid.isAck ? kTVdAck : kTVdDat];
-      tally.setGroup(valid.group);
-      tally.add(valid.data - valid.fall, valid.fall, valid.data);
+    const std::int64_t* const edges = m_clock.data();
+    const std::size_t highCount = pulses();
+    m_lowEnds = tallies[kTLow].addRow(m_controller, {edges, edges + 1, lows(), 2});
+    tallies[kTHigh].addRow(m_controller, {edges + 1, edges + 2, highCount, 2});
+    // Inside a byte: from its first rise to its ninth.
+    for (std::vector<std::int64_t>* const scratch : {&m_begins, &m_ends})
+      scratch->resize(std::max(scratch->size(), highCount));
+    std::size_t size = 0;
+    for (std::size_t byte = 0; byte < highCount; byte += kBitsAByte) {
+      const std::size_t within = std::min(kBitsAByte, highCount - byte) - 1;
+      const std::int64_t* const rises = edges + 2 * byte + 1;
+      for (std::size_t i = 0; i < within; ++i) {
+        m_begins[size + i] = rises[2 * i];
+        m_ends[size + i] = rises[2 * i + 2];
+      }
+      size += within;
     }
+    const IntervalRow periods{m_begins.data(), m_ends.data(), size};
+    tallies[kFScl].addRow(m_controller, periods);
+    for (std::size_t i = 0; m_collects && i < size; ++i)
+      m_periods.push_back(periods.length(i));
   }
 
-  struct Valid {
-    std::int64_t low;
-    std::int64_t fall;
-    std::int64_t data;
-    std::uint32_t group;
-    bool isAck;
+  /// Lows in which SDA moved once, in order, of one driver; all in one place, because then one register finds them.
+  /// They are counted many transfers at once.
+  struct Moves {
+    static constexpr std::size_t kMost = 128;
+    std::size_t size = 0;
+    std::array<std::int64_t, kMost> falls;  ///< of the clock
+    std::array<std::int64_t, kMost> edges;  ///< of SDA
+    std::array<std::int64_t, kMost> rises;
   };
+  Moves& movesOf(bool byTarget, bool isAck)
+  {
+    return *m_moves[2 * (byTarget ? m_target : m_controller) + (isAck ? 1U : 0U)];
+  }
+
+  /// Edges of SDA from the fall to the rise, both included, are of that low.
+  void measureData(const I2cTransfer& transfer, std::vector<Tally>& tallies)
+  {
+    while (m_moves.size() < 2 * m_names.size())
+      m_moves.push_back(std::make_unique_for_overwrite<Moves>());
+    // A low that somebody lengthens says nothing of how fast data follows the clock.
+    m_longest = kNever.count();
+    if (m_lowEnds.most > 2 * m_lowEnds.least) {
+      m_lows.clear();
+      for (std::size_t low = 0; low < lows(); ++low)
+        m_lows.push_back(riseOf(low) - fallOf(low));
+      m_longest = twiceMedian(m_lows);
+    }
+    const std::int64_t* const data =
+        m_longest == kNever.count() ? moveBytes<false>(transfer, tallies) : moveBytes<true>(transfer, tallies);
+    if (lows() > pulses())
+      moveAnyhow(pulses(), data, false, false, tallies);
+  }
+
+  template <bool kStretched>
+  const std::int64_t* moveBytes(const I2cTransfer& transfer, std::vector<Tally>& tallies)
+  {
+    // Bytes that the controller drives: those of the address, and all when it writes.
+    const std::size_t addressBits = kBitsAByte * (transfer.tenBit && !transfer.read ? 2U : 1U);
+    const std::size_t pulseCount = pulses();
+    const std::int64_t* data = m_data.data();
+    for (std::size_t byte = 0; byte < pulseCount; byte += kBitsAByte) {
+      const bool byTarget = transfer.read && byte >= addressBits;
+      const std::size_t ack = byte + kBitsAByte - 1;
+      data = move<kStretched>(byte, std::min(ack, pulseCount), data, byTarget, false, tallies);
+      if (ack < pulseCount)
+        data = move<kStretched>(ack, ack + 1, data, !byTarget, true, tallies);
+    }
+    return data;
+  }
+
+  /// Lows of one driver, at most a byte. Returns the first edge of SDA behind them. Mostly there is one in a low or
+  /// none, and nobody can predict which: so each low is put down, and overwritten by the next when it had none; and the
+  /// edges that come next are fetched ahead.
+  template <bool kStretched>
+  const std::int64_t* move(std::size_t low, std::size_t end, const std::int64_t* data, bool byTarget, bool isAck,
+                           std::vector<Tally>& tallies)
+  {
+    Moves& moves = movesOf(byTarget, isAck);
+    if (moves.size + 2 * kBitsAByte > Moves::kMost)
+      addMoves(moves, byTarget ? m_target : m_controller, isAck, tallies);
+    std::size_t size = moves.size;
+    const std::int64_t* clock = m_clock.data() + 2 * low;
+    if (!kStretched && end - low == kBitsAByte - 1) {
+      const IntervalRow row{clock, clock + 1, kBitsAByte - 1, 2};
+      const std::ptrdiff_t found =
+          matchEdges(row, data, {moves.falls.data() + size, moves.edges.data() + size, moves.rises.data() + size},
+                     IntervalEnd::Within);
+      if (found >= 0) [[likely]] {
+        moves.size += static_cast<std::size_t>(found);
+        return data + found;
+      }
+    }
+    std::int64_t edge = data[0];
+    std::int64_t second = data[1];
+    for (; low < end; ++low, clock += 2) {
+      const std::int64_t fall = clock[0];
+      const std::int64_t rise = clock[1];
+      if (edge < fall || second <= rise || (kStretched && rise - fall > m_longest)) [[unlikely]] {
+        data = moveAnyhow(low, data, byTarget, isAck, tallies);
+        edge = data[0];
+        second = data[1];
+        continue;
+      }
+      moves.falls[size] = fall;
+      moves.edges[size] = edge;
+      moves.rises[size] = rise;
+      // All ones where the line stays, which is what a comparison would give; but of one a compiler makes a branch.
+      const std::int64_t stays = (rise - edge) >> 63U;
+      const std::int64_t third = data[2];
+      size += static_cast<std::size_t>(1 + stays);
+      data += 1 + stays;
+      edge = second ^ ((second ^ edge) & stays);
+      second = third ^ ((third ^ second) & stays);
+    }
+    moves.size = size;
+    return data;
+  }
+
+  /// The same of a low in which SDA may move several times, or moved before it, or that is too long; and of the last
+  /// one, which is no pulse.
+  const std::int64_t* moveAnyhow(std::size_t low, const std::int64_t* data, bool byTarget, bool isAck,
+                                 std::vector<Tally>& tallies)
+  {
+    const std::int64_t fall = fallOf(low);
+    const std::int64_t rise = riseOf(low);
+    while (*data < fall)
+      ++data;
+    const std::int64_t first = *data;
+    if (first > rise)
+      return data;
+    while (data[1] <= rise)
+      ++data;
+    const std::int64_t last = *data;
+    const std::uint32_t driver = byTarget ? m_target : m_controller;
+    tallies[kTSuDat].setGroup(driver);
+    tallies[kTSuDat].add(rise - last, last, rise);
+    tallies[kTHdDat].setGroup(driver);
+    tallies[kTHdDat].add(first - fall, fall, first);
+    if (low < pulses() && rise - fall <= m_longest) {
+      Tally& valid = tallies[isAck ? kTVdAck : kTVdDat];
+      valid.setGroup(driver);
+      valid.add(last - fall, fall, last);
+    }
+    return data + 1;
+  }
+
+  static void addMoves(Moves& moves, std::uint32_t driver, bool isAck, std::vector<Tally>& tallies)
+  {
+    const IntervalRow holds{moves.falls.data(), moves.edges.data(), moves.size};
+    tallies[kTSuDat].addRow(driver, {moves.edges.data(), moves.rises.data(), moves.size});
+    tallies[kTHdDat].addRow(driver, holds);
+    // Where SDA moves once, it is valid when it is no longer held.
+    tallies[isAck ? kTVdAck : kTVdDat].addRow(driver, holds);
+    moves.size = 0;
+  }
+  void addAllMoves(std::vector<Tally>& tallies)
+  {
+    for (std::size_t i = 0; i < m_moves.size(); ++i)
+      addMoves(*m_moves[i], static_cast<std::uint32_t>(i / 2), i % 2 != 0, tallies);
+  }
 
   I2cSettings m_settings;
   bool m_collects = false;
   std::vector<std::int64_t> m_periods;
   std::int64_t m_stop = -1;  ///< where the last transfer stopped; -1: it did not
+  // Of the transfer in hand: who drives, its edges, its lows, and what is being measured.
+  std::uint32_t m_controller = 0;
+  std::uint32_t m_target = 0;
+  EdgesTaken m_clock;
+  EdgesTaken m_data;
+  RowEnds m_lowEnds;
   std::vector<std::int64_t> m_lows;
-  std::vector<Valid> m_valids;
+  std::int64_t m_longest = 0;  ///< low in which it is told when data are valid
+  std::vector<std::int64_t> m_begins;
+  std::vector<std::int64_t> m_ends;
+  std::vector<std::unique_ptr<Moves>> m_moves;  ///< of each group: of data, and of acknowledges
   std::unordered_map<std::uint32_t, std::size_t> m_groups;
   std::vector<std::pair<std::uint32_t, bool>> m_names{{0, false}};  ///< of each group: the address, and who drives
 };

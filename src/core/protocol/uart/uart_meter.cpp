@@ -5,10 +5,13 @@
 #include "core/protocol/uart/uart_meter.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "core/base/say.h"
+#include "core/decode/edge_grid.h"
 #include "core/decode/edge_walk.h"
+#include "core/decode/edges_taken.h"
 #include "core/protocol/uart/uart_frame.h"
 #include "core/protocol/uart/uart_timing.h"
 
@@ -21,6 +24,12 @@ enum Measure : std::size_t { kRateError, kDisplacement, kPause, kMeasures };
 /// Over fewer bits than these one edge says too little of a rate.
 constexpr std::int64_t kFewestBits = 5;
 
+/// To the nearest whole number. Requires: not below zero.
+std::int64_t nearest(double bits)
+{
+  return static_cast<std::int64_t>(bits + 0.5);
+}
+
 class UartMeter final : public Meter {
  public:
   explicit UartMeter(const UartSettings& settings) : m_timing(settings) {}
@@ -32,68 +41,122 @@ class UartMeter final : public Meter {
       return;
     EdgeStream edges(input.tracks.at(0), frames.frame(range.first).time.begin, input.until, input.final);
     EdgeWalk line(edges);
-    // Each is measured when the next one is known.
-    std::optional<Frame> before;
-    const auto measureOne = [&](const Frame& frame, std::int64_t next) {
-      if (frame.kind != kUartCharacter || !uartHasValue(frame))
-        return;
-      character(frame.time.begin.count(), next, line, tallies);
-      if (next != kNever.count())
-        pause(frame.time.end.count(), next, tallies);
-    };
-    const FrameRange withNext{range.first, std::min(range.end + 1, frames.size())};
-    frames.forEach(withNext, [&](std::uint64_t, const Frame& frame) {
-      if (before)
-        measureOne(*before, frame.time.begin.count());
-      before = frame;
-    });
-    if (before && range.end == frames.size())
-      measureOne(*before, kNever.count());
+    for (const auto& chunk : frames.chunks()) {
+      const std::uint64_t end = std::min(range.end, chunk->first + chunk->size());
+      for (std::uint64_t number = std::max(range.first, chunk->first); number < end; ++number) {
+        const auto i = static_cast<std::size_t>(number - chunk->first);
+        if (chunk->kind[i] != kUartCharacter || (chunk->flags[i] & kUartHasValue) == 0)
+          continue;
+        // Each is measured as far as the next one.
+        std::int64_t next = kNever.count();
+        if (i + 1 < chunk->size())
+          next = chunk->begin[i + 1];
+        else if (number + 1 < frames.size())
+          next = frames.frame(number + 1).time.begin.count();
+        character(chunk->begin[i], next, line, tallies);
+        if (next != kNever.count())
+          pause(chunk->end[i], next, tallies);
+      }
+    }
+    addPauses(tallies);
   }
 
  private:
-  static void pause(std::int64_t end, std::int64_t next, std::vector<Tally>& tallies)
+  void pause(std::int64_t end, std::int64_t next, std::vector<Tally>& tallies)
   {
-    tallies[kPause].add(std::max<std::int64_t>(next - end, 0), std::min(end, next), next);
+    if (m_pauses == kMostPauses)
+      addPauses(tallies);
+    m_pauseBegins[m_pauses] = std::min(end, next);
+    m_pauseEnds[m_pauses++] = next;
+  }
+  void addPauses(std::vector<Tally>& tallies)
+  {
+    tallies[kPause].addRow(0, {m_pauseBegins.data(), m_pauseEnds.data(), m_pauses});
+    m_pauses = 0;
+  }
+
+  /// How far a character's edges lie from where they should.
+  struct Edges {
+    std::int64_t last;
+    std::int64_t lastBit = 0;
+    double furthest = 0.0;  ///< bits
+    std::int64_t furthestAt;
+    const std::int64_t* behind;  ///< the first that is none of them
+  };
+  /// Those before `next`, in `edges`.
+  static Edges follow(const std::int64_t* edges, std::int64_t start, std::int64_t next, double bitsPerPicosecond,
+                      std::int64_t stop)
+  {
+    Edges of{start, 0, 0.0, start, edges};
+    for (bool toStart = false; *of.behind < next; toStart = !toStart, ++of.behind) {
+      const std::int64_t at = *of.behind;
+      // Which bit begins there is counted from edge to edge: a sender so fast that its last edges are half a bit from
+      // their places is still read as it sends.
+      const std::int64_t bit = of.lastBit + nearest(static_cast<double>(at - of.last) * bitsPerPicosecond);
+      if (bit >= stop && (bit > stop || toStart))
+        break;
+      const double off = std::abs(static_cast<double>(at - start) * bitsPerPicosecond - static_cast<double>(bit));
+      of.furthestAt = off > of.furthest ? at : of.furthestAt;
+      of.furthest = std::max(of.furthest, off);
+      of.last = at;
+      of.lastBit = bit;
+    }
+    return of;
+  }
+
+  /// Whether none of the edges lies behind the begin of the stop bit, or there and goes to the level of a start bit.
+  bool endsInTime(const GridFit& fit, const std::int64_t* edges, std::int64_t start) const
+  {
+    const std::int64_t stop = m_timing.bitsToStop();
+    if (fit.lastBit != stop || fit.count == 1)
+      return fit.lastBit <= stop;
+    const double before = static_cast<double>(edges[fit.count - 2] - start) * m_timing.bitsPerPicosecond();
+    return fit.count % 2 != 0 && nearest(before) < stop;
+  }
+
+  Edges edgesOf(std::int64_t start, std::int64_t next, EdgeWalk& line)
+  {
+    // Where all edges are within a quarter of a bit of their places, counting bits from the start edge comes to the
+    // same.
+    constexpr double kNear = 0.25;
+    const std::int64_t* const at = line.at();
+    const GridFit fit = fitToGrid(at, start, next, m_timing.bitsPerPicosecond());
+    if (fit.furthest < kNear && fit.count > 0 && fit.count < kMostGridEdges && endsInTime(fit, at, start) &&
+        at[fit.count] != kNever.count()) [[likely]] {
+      line.jump(at + fit.count);
+      return {at[fit.count - 1], fit.lastBit, fit.furthest, fit.furthest > 0.0 ? at[fit.furthestEdge] : start, nullptr};
+    }
+    Edges of = follow(at, start, next, m_timing.bitsPerPicosecond(), m_timing.bitsToStop());
+    if (*of.behind != kNever.count()) {
+      line.jump(of.behind);
+      return of;
+    }
+    // More of them may be at hand when these are used up.
+    m_edges.take(line, std::min(next - 1, start + m_timing.end().count()));
+    return follow(m_edges.data(), start, next, m_timing.bitsPerPicosecond(), m_timing.bitsToStop());
   }
 
   void character(std::int64_t start, std::int64_t next, EdgeWalk& line, std::vector<Tally>& tallies)
   {
     line.skipBefore(start + 1);
-    const std::int64_t stop = m_timing.bitsToStop();
-    std::int64_t last = start;
-    std::int64_t lastBit = 0;
-    double furthest = 0.0;
-    std::int64_t furthestAt = start;
-    for (bool toStart = false; line.next() < next; toStart = !toStart) {
-      const std::int64_t at = line.next();
-      // Which bit begins there is counted from edge to edge: a sender so fast that its last edges are half a bit from
-      // their places is still read as it sends.
-      const std::int64_t bit = lastBit + std::llround(static_cast<double>(at - last) * m_timing.bitsPerPicosecond());
-      if (bit > stop || (bit == stop && toStart))
-        break;
-      const double bits = static_cast<double>(at - start) * m_timing.bitsPerPicosecond();
-      const double off = std::abs(bits - static_cast<double>(bit));
-      if (off > furthest) {
-        furthest = off;
-        furthestAt = at;
-      }
-      last = at;
-      lastBit = bit;
-      line.advance();
-    }
-    if (last == start)
+    const Edges of = edgesOf(start, next, line);
+    if (of.last == start)
       return;
-    tallies[kDisplacement].addPercent(100.0 * furthest, m_timing.bitLength(), start,
-                                      furthestAt == start ? last : furthestAt);
-    if (lastBit >= kFewestBits) {
-      const double length = static_cast<double>(last - start);
-      const double nominal = static_cast<double>(lastBit) * m_timing.bitLength();
-      tallies[kRateError].addPercent(100.0 * (nominal / length - 1.0), length, start, last);
+    tallies[kDisplacement].addPercent(100.0 * of.furthest, m_timing.bitLength(), start,
+                                      of.furthestAt == start ? of.last : of.furthestAt);
+    if (of.lastBit >= kFewestBits) {
+      const double length = static_cast<double>(of.last - start);
+      const double nominal = static_cast<double>(of.lastBit) * m_timing.bitLength();
+      tallies[kRateError].addPercent(100.0 * (nominal / length - 1.0), length, start, of.last);
     }
   }
 
   UartTiming m_timing;
+  EdgesTaken m_edges;
+  static constexpr std::size_t kMostPauses = 256;
+  std::size_t m_pauses = 0;
+  std::array<std::int64_t, kMostPauses> m_pauseBegins;
+  std::array<std::int64_t, kMostPauses> m_pauseEnds;
 };
 
 /// How much faster than set, as a share, the sender of the character was, by its last edge; bits are counted from edge
@@ -105,7 +168,7 @@ std::optional<double> rateOf(const UartTiming& timing, const StreamInput& input,
   std::int64_t lastBit = 0;
   for (bool toStart = false; edges.next() != kNever.count(); edges.advance(), toStart = !toStart) {
     const std::int64_t at = edges.next();
-    const std::int64_t bit = lastBit + std::llround(static_cast<double>(at - last) * timing.bitsPerPicosecond());
+    const std::int64_t bit = lastBit + nearest(static_cast<double>(at - last) * timing.bitsPerPicosecond());
     if (bit > timing.bitsToStop() || (bit == timing.bitsToStop() && toStart))
       break;
     last = at;

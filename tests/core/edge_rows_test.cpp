@@ -1,0 +1,346 @@
+// What works on many edges at once says what one edge after the other says, on every kind of processor.
+#include <gtest/gtest.h>
+#include <hwy/targets.h>
+
+#include <algorithm>
+#include <cmath>
+#include <random>
+#include <string>
+#include <vector>
+
+#include "core/base/time.h"
+#include "core/decode/edge_grid.h"
+#include "core/decode/edge_match.h"
+#include "core/decode/row_sums.h"
+#include "core/decode/tally.h"
+
+using namespace bexto;
+
+namespace {
+
+class EdgeRows : public testing::TestWithParam<std::int64_t> {
+ protected:
+  void SetUp() override { use(GetParam()); }
+  void TearDown() override { use(0); }
+
+ private:
+  static void use(std::int64_t target)
+  {
+    hwy::SetSupportedTargetsForTest(target);
+    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+  }
+};
+INSTANTIATE_TEST_SUITE_P(Processors, EdgeRows, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
+                         [](const auto& info) { return hwy::TargetName(info.param); });
+
+/// Rows as meters make them: two lists, a wire's lows, every second edge to the one after next.
+struct Row {
+  std::vector<std::int64_t> begins;
+  std::vector<std::int64_t> ends;
+  IntervalRow row{};
+  std::vector<std::int64_t> lengths;
+
+  Row(std::mt19937_64& random, std::size_t count, int lie, std::int64_t unit)
+  {
+    std::int64_t now = static_cast<std::int64_t>(random() % 1'000'000'000'000);
+    for (std::size_t i = 0; i < 2 * count + 2; ++i)
+      begins.push_back(now += 1 + unit + static_cast<std::int64_t>(random() % 5) * unit / 100);
+    ends = begins;
+    if (lie == 0) {
+      std::rotate(ends.begin(), ends.begin() + 1, ends.end());
+      row = {begins.data(), ends.data(), count};
+    } else {
+      row = {begins.data(), begins.data() + lie, count, 2};
+    }
+    for (std::size_t i = 0; i < count; ++i)
+      lengths.push_back(row.length(i));
+  }
+};
+
+template <typename Look>
+void forRows(const Look& look)
+{
+  std::mt19937_64 random(5);
+  for (const std::int64_t unit :
+       {std::int64_t{0}, std::int64_t{1}, std::int64_t{1'250'000}, std::int64_t{3'000'000'000'000}}) {
+    for (std::size_t count = 1; count < 40; ++count) {
+      for (int lie = 0; lie < 3; ++lie)
+        look(Row(random, count, lie, unit));
+    }
+  }
+}
+
+TEST_P(EdgeRows, SumsAndEndsAreThoseOfEachLength)
+{
+  forRows([](const Row& r) {
+    const RowEnds ends = endsOf(r.row);
+    EXPECT_EQ(ends.least, *std::min_element(r.lengths.begin(), r.lengths.end()));
+    EXPECT_EQ(ends.most, *std::max_element(r.lengths.begin(), r.lengths.end()));
+    for (const double dividend : {0.0, 1e12}) {
+      const double origin = dividend == 0.0 ? 1000.0 : 399e3;
+      std::vector<double> putDown(r.lengths.size());
+      const RowSums sums = sumRow(r.row, dividend, origin, putDown.data());
+      double sum = 0.0;
+      double squares = 0.0;
+      for (std::size_t i = 0; i < r.lengths.size(); ++i) {
+        const auto length = static_cast<double>(r.lengths[i]);
+        const double value = dividend == 0.0 ? length : dividend / length;
+        ASSERT_EQ(putDown[i], value);
+        sum += value - origin;
+        squares += (value - origin) * (value - origin);
+      }
+      EXPECT_NEAR(sums.sum, sum, 1e-9 * std::abs(sum));
+      EXPECT_NEAR(sums.squares, squares, 1e-9 * squares);
+      EXPECT_EQ(sums.least, ends.least);
+      EXPECT_EQ(sums.most, ends.most);
+    }
+  });
+  EXPECT_EQ(endsOf({nullptr, nullptr, 0}).most, 0);
+}
+
+TEST_P(EdgeRows, ShortOnesAreKeptInOrder)
+{
+  forRows([](const Row& r) {
+    std::vector<std::int64_t> sorted = r.lengths;
+    std::sort(sorted.begin(), sorted.end());
+    for (const std::int64_t most : {sorted.front() - 1, sorted[sorted.size() / 2], sorted.back()}) {
+      std::vector<std::int64_t> begins(r.lengths.size() + 8);
+      std::vector<std::int64_t> ends(r.lengths.size() + 8);
+      const std::size_t kept = keepShort(r.row, most, begins.data(), ends.data());
+      std::size_t expected = 0;
+      for (std::size_t i = 0; i < r.lengths.size(); ++i) {
+        if (r.lengths[i] > most)
+          continue;
+        ASSERT_LT(expected, kept);
+        EXPECT_EQ(begins[expected], r.row.begin(i));
+        EXPECT_EQ(ends[expected++], r.row.begin(i) + r.lengths[i]);
+      }
+      EXPECT_EQ(kept, expected);
+    }
+  });
+}
+
+TEST_P(EdgeRows, LimitsAreJudgedAsForEachLength)
+{
+  forRows([](const Row& r) {
+    const auto middle = static_cast<double>(r.lengths[r.lengths.size() / 2]);
+    for (const double resolution : {0.0, 0.01 * middle, 1.0}) {
+      for (const auto& [low, high] : {std::pair{middle, 1.02 * middle}, {-1.0, middle}, {middle, 4.0 * middle}}) {
+        const RowJudgement judged = judgeRow(r.row, low, high, resolution);
+        std::uint64_t failed = 0;
+        std::uint64_t undecided = 0;
+        double least = std::numeric_limits<double>::infinity();
+        for (const std::int64_t length : r.lengths) {
+          const double room = std::min(static_cast<double>(length) - low, high - static_cast<double>(length));
+          failed += judge(room, resolution) == Judgement::Fail ? 1 : 0;
+          undecided += judge(room, resolution) == Judgement::Undecided ? 1 : 0;
+          least = std::min(least, room);
+        }
+        EXPECT_EQ(judged.failed, failed);
+        EXPECT_EQ(judged.undecided, undecided);
+        EXPECT_EQ(judged.least, least);
+      }
+    }
+  });
+}
+
+TEST_P(EdgeRows, BordersAreCounted)
+{
+  std::mt19937_64 random(6);
+  for (std::size_t count = 0; count < 40; ++count) {
+    std::vector<double> values;
+    for (std::size_t i = 0; i < count; ++i)
+      values.push_back(static_cast<double>(random() % 10));
+    const std::array<double, 3> borders{0.0, 5.0, 9.5};
+    std::array<std::uint64_t, 3> counts{};
+    countFrom(values.data(), count, borders.data(), borders.size(), counts.data());
+    for (std::size_t b = 0; b < borders.size(); ++b)
+      EXPECT_EQ(counts[b], static_cast<std::uint64_t>(
+                               std::count_if(values.begin(), values.end(), [&](double v) { return v >= borders[b]; })));
+  }
+}
+
+/// Which intervals have an edge, looked for one by one; empty when one has several, or an edge is in none.
+std::optional<std::vector<std::array<std::int64_t, 3>>> matchedSlowly(const IntervalRow& row,
+                                                                      const std::vector<std::int64_t>& edges,
+                                                                      IntervalEnd end)
+{
+  std::vector<std::array<std::int64_t, 3>> found;
+  std::size_t used = 0;
+  for (std::size_t i = 0; i < row.count; ++i) {
+    const std::int64_t last = row.begin(i) + row.length(i) - (end == IntervalEnd::Behind ? 1 : 0);
+    std::size_t inIt = 0;
+    for (const std::int64_t edge : edges) {
+      if (edge >= row.begin(i) && edge <= last) {
+        found.push_back({row.begin(i), edge, row.begin(i) + row.length(i)});
+        ++inIt;
+      }
+    }
+    used += inIt;
+    if (inIt > 1)
+      return std::nullopt;
+  }
+  const std::int64_t behind =
+      row.begin(row.count - 1) + row.length(row.count - 1) - (end == IntervalEnd::Behind ? 1 : 0);
+  const auto before =
+      static_cast<std::size_t>(std::count_if(edges.begin(), edges.end(), [&](std::int64_t e) { return e <= behind; }));
+  return before == used ? std::optional(found) : std::nullopt;
+}
+
+TEST_P(EdgeRows, EdgesFindTheirIntervals)
+{
+  std::mt19937_64 random(9);
+  std::size_t matched = 0;
+  std::size_t refused = 0;
+  for (int run = 0; run < 4000; ++run) {
+    const auto count = static_cast<std::size_t>(1 + random() % 20);
+    const int lie = static_cast<int>(random() % 3);
+    const Row r(random, count, lie, 1000);
+    const IntervalEnd end = random() % 2 == 0 ? IntervalEnd::Within : IntervalEnd::Behind;
+    if (lie != 1 && end == IntervalEnd::Within)
+      continue;  // intervals that touch would share an edge
+    std::vector<std::int64_t> edges;
+    const bool isOdd = random() % 4 == 0;
+    for (std::size_t i = 0; i < count; ++i) {
+      if (random() % 2 == 0)
+        continue;
+      // On a border now and then.
+      const std::uint64_t place = random() % 8;
+      const std::int64_t last = r.lengths[i] - (end == IntervalEnd::Behind ? 1 : 0);
+      edges.push_back(r.row.begin(i) + (place == 0   ? 0
+                                        : place == 1 ? last
+                                                     : static_cast<std::int64_t>(random()) % (last + 1) * 1));
+      if (edges.back() < r.row.begin(i))
+        edges.back() = r.row.begin(i);
+      if (isOdd && random() % count == 0)
+        edges.push_back(edges.back() + 1 + static_cast<std::int64_t>(random() % 300));
+    }
+    std::sort(edges.begin(), edges.end());
+    edges.erase(std::unique(edges.begin(), edges.end()), edges.end());
+    const auto expected = matchedSlowly(r.row, edges, end);
+    std::vector<std::int64_t> readable = edges;
+    readable.insert(readable.end(), 8, random() % 2 == 0 ? kNever.count() : r.begins.back() + 1'000'000);
+    std::vector<std::int64_t> begins(count + 8);
+    std::vector<std::int64_t> moves(count + 8);
+    std::vector<std::int64_t> ends(count + 8);
+    const std::ptrdiff_t found = matchEdges(r.row, readable.data(), {begins.data(), moves.data(), ends.data()}, end);
+    if (!expected) {
+      EXPECT_EQ(found, -1) << run;
+      ++refused;
+      continue;
+    }
+    ASSERT_EQ(found, static_cast<std::ptrdiff_t>(expected->size())) << run;
+    for (std::size_t i = 0; i < expected->size(); ++i)
+      EXPECT_EQ((std::array{begins[i], moves[i], ends[i]}), (*expected)[i]) << run;
+    ++matched;
+  }
+  EXPECT_GT(matched, 500U);
+  EXPECT_GT(refused, 100U);
+}
+
+TEST_P(EdgeRows, EdgesLieOnAGrid)
+{
+  std::mt19937_64 random(11);
+  constexpr double kBit = 8'680'555.5;
+  for (int run = 0; run < 2000; ++run) {
+    const auto start = static_cast<std::int64_t>(random() % 1'000'000'000'000'000);
+    const std::size_t count = random() % 20;
+    std::vector<std::int64_t> edges;
+    for (std::size_t i = 1; i <= count; ++i)
+      edges.push_back(start + static_cast<std::int64_t>(
+                                  (static_cast<double>(i) + static_cast<double>(random() % 1000) / 2200.0) * kBit));
+    const std::int64_t next = edges.empty() ? start + 1 : edges.back() + 1;
+    const std::size_t looked = std::min(count, kMostGridEdges);
+    edges.insert(edges.end(), kMostGridEdges, random() % 2 == 0 ? kNever.count() : next + 1000);
+    const GridFit fit = fitToGrid(edges.data(), start, next, 1.0 / kBit);
+    ASSERT_EQ(fit.count, looked);
+    double furthest = 0.0;
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < looked; ++i) {
+      const double bits = static_cast<double>(edges[i] - start) * (1.0 / kBit);
+      const double off = std::abs(bits - std::nearbyint(bits));
+      if (off > furthest) {
+        furthest = off;
+        at = i;
+      }
+    }
+    EXPECT_EQ(fit.furthest, furthest);
+    EXPECT_EQ(fit.furthestEdge, at);
+    EXPECT_EQ(fit.lastBit, static_cast<std::int64_t>(looked));
+  }
+}
+
+TEST_P(EdgeRows, ATallyOfRowsSaysWhatOneOfValuesSays)
+{
+  std::mt19937_64 random(13);
+  for (const MeasureUnit unit : {MeasureUnit::Time, MeasureUnit::Frequency}) {
+    for (const int limited : {0, 1, 2}) {
+      Limits limits;
+      if (limited > 0)
+        limits = unit == MeasureUnit::Time ? Limits{1'255'000.0, 1'295'000.0} : Limits{775e3, 797e3};
+      // With a period, some cannot be told.
+      const double period = limited == 2 ? 10'000.0 : 0.0;
+      Tally rows(unit, limits, period);
+      Tally values(unit, limits, period);
+      std::vector<Row> all;
+      for (int i = 0; i < 200; ++i)
+        all.emplace_back(random, static_cast<std::size_t>(1 + random() % 300), static_cast<int>(random() % 3),
+                         i % 7 == 0 ? 1'000'000 : 1'250'000);
+      std::sort(all.begin(), all.end(), [](const Row& a, const Row& b) { return a.begins.front() < b.begins.front(); });
+      for (std::size_t i = 0; i < all.size(); ++i) {
+        const Row& r = all[i];
+        const auto group = static_cast<std::uint32_t>(i % 3);
+        rows.addRow(group, r.row);
+        values.setGroup(group);
+        for (std::size_t k = 0; k < r.lengths.size(); ++k)
+          values.add(r.lengths[k], r.row.begin(k), r.row.begin(k) + r.lengths[k]);
+      }
+      rows.settle();
+      values.settle();
+      EXPECT_EQ(rows.failed(), values.failed());
+      EXPECT_EQ(rows.undecided(), values.undecided());
+      EXPECT_EQ(rows.all().count, values.all().count);
+      EXPECT_EQ(rows.all().min, values.all().min);
+      EXPECT_EQ(rows.all().max, values.all().max);
+      EXPECT_NEAR(rows.all().mean(), values.all().mean(), 1e-9 * values.all().mean());
+      EXPECT_NEAR(rows.all().deviation(), values.all().deviation(), 1e-6 * values.all().deviation());
+      ASSERT_EQ(rows.groups().size(), values.groups().size());
+      for (std::size_t g = 0; g < rows.groups().size(); ++g) {
+        EXPECT_EQ(rows.groups()[g].count, values.groups()[g].count);
+        EXPECT_EQ(rows.groups()[g].max, values.groups()[g].max);
+      }
+      const auto [low, high] = std::pair{values.all().min, values.all().max};
+      EXPECT_EQ(rows.histogram().bars(low, high, 64), values.histogram().bars(low, high, 64));
+      const std::vector<MeasuredPlace> worst = rows.worst();
+      const std::vector<MeasuredPlace> expected = values.worst();
+      ASSERT_EQ(worst.size(), expected.size());
+      for (std::size_t i = 0; i < worst.size(); ++i) {
+        EXPECT_EQ(worst[i].room, expected[i].room) << i;
+        EXPECT_EQ(worst[i].time, expected[i].time) << i;
+        EXPECT_EQ(worst[i].group, expected[i].group) << i;
+      }
+    }
+  }
+}
+
+TEST(TallyOfRows, OfEqualsTheEarlierAreKeptThoughTheyComeLater)
+{
+  std::vector<std::int64_t> begins;
+  std::vector<std::int64_t> ends;
+  for (std::int64_t i = 0; i < 1000; ++i) {
+    begins.push_back(10'000 * i);
+    ends.push_back(10'000 * i + 500);
+  }
+  for (const Limits& limits : {Limits{}, Limits{400.0, {}}}) {
+    Tally tally(MeasureUnit::Time, limits, 0.0);
+    tally.addRow(1, {begins.data() + 500, ends.data() + 500, 500});
+    tally.addRow(0, {begins.data(), ends.data(), 500});
+    tally.settle();
+    const std::vector<MeasuredPlace> worst = tally.worst();
+    ASSERT_EQ(worst.size(), Tally::kPlaces);
+    for (std::size_t i = 0; i < worst.size(); ++i)
+      EXPECT_EQ(worst[i].time.begin.count(), begins[i]);
+  }
+}
+
+}  // namespace
