@@ -36,7 +36,7 @@ UI = {
     "ui/verdicts": ["ui/text", "ui/job", "ui/session", "ui/engine"],
     "ui/focus": ["ui/text", "ui/session", "ui/engine", "ui/sheets", "ui/verdicts", "ui/keeper"],
     "ui/keeper": ["ui/text", "ui/job", "ui/session", "ui/engine"],
-    "ui/page": [],
+    "ui/page": ["ui/text", "ui/theme"],
     "ui/query": GROUND,
     "ui/overview": [*GROUND, "ui/query"],
     "ui/ledger": [*GROUND, "ui/query", "ui/page"],

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include "core/check/book_copy.h"
 #include "core/check/rulebook_file.h"
 #include "core/decode/protocol.h"
 #include "support/device_traffic.h"
@@ -88,6 +89,64 @@ TEST(Rulebooks, ABookMadeFromAnotherSaysWhereItDiffers)
   EXPECT_EQ(read.book->limitOf("tLOW")->clause, "our review");
   EXPECT_FALSE(read.book->limitOf("tBUF")->differs());
   EXPECT_EQ(read.book->limitOf("tHIGH")->limits, (Limits{600'000.0, {}}));
+}
+
+TEST(Rulebooks, WhatDiffersIsNotWhatTheOriginalsDocumentSays)
+{
+  const auto clauseOf = [](const std::string& head, const std::string& limit) {
+    const RulebookRead read = readRulebook(head + "base: i2c-fast\nlimits:\n  tLOW: {" + limit + "}\n");
+    return read.book ? read.book->limitOf("tLOW")->clause : problemsOf(head);
+  };
+  EXPECT_EQ(clauseOf("rulebook: ours\n", "min: 1.3 us"), "UM10204 rev. 7.0, table 10");
+  EXPECT_EQ(clauseOf("rulebook: ours\n", "min: 1.4 us"), "ours");
+  EXPECT_EQ(clauseOf("rulebook: ours\ntitle: Our margins\n", "min: 1.4 us"), "Our margins");
+  EXPECT_EQ(clauseOf("rulebook: ours\nsource: Board 7\n", "min: 1.4 us"), "Board 7");
+  EXPECT_EQ(clauseOf("rulebook: ours\nsource: Board 7\n", "min: 1.4 us, clause: page 3"), "Board 7, page 3");
+  EXPECT_EQ(clauseOf("rulebook: ours\nsource: Board 7\n", "min: 1.3 us"), "UM10204 rev. 7.0, table 10");
+}
+
+TEST(Rulebooks, AnotherUnitIsAnotherLimit)
+{
+  const RulebookRead bits = readRulebook("rulebook: ours\nbase: uart\nlimits:\n  pause: {min: 1 bits}\n");
+  ASSERT_TRUE(bits.book);
+  EXPECT_TRUE(bits.book->limitOf("pause")->differs());
+  const LimitRule limit{"x", 1, false, {{}, 2.0}, true, {}, Limits{{}, 2.0}, false};
+  EXPECT_TRUE(limit.differs());
+}
+
+TEST(Rulebooks, ACopySaysEveryLimitOnceMore)
+{
+  for (const std::string& name : shippedBooks()) {
+    const RulebookRead original = readRulebook(*shippedBook(name));
+    const Bus bus("the bus", **protocolNamed(original.book->protocol));
+    const std::string text = bookToBeginWith(name, bus);
+    const RulebookRead copy = readRulebook(text);
+    ASSERT_TRUE(copy.book) << text << problemsOf(text);
+    EXPECT_EQ(copy.book->name, "our-the-bus");
+    EXPECT_EQ(copy.book->base, name);
+    ASSERT_EQ(copy.book->limits.size(), original.book->limits.size());
+    for (std::size_t i = 0; i < copy.book->limits.size(); ++i) {
+      const LimitRule& limit = copy.book->limits[i];
+      EXPECT_GT(limit.line, 0) << limit.name;
+      EXPECT_FALSE(limit.differs()) << limit.name;
+      EXPECT_EQ(limit.limits, original.book->limits[i].limits) << limit.name;
+      EXPECT_EQ(limit.clause, original.book->limits[i].clause) << limit.name;
+    }
+  }
+}
+
+TEST(Rulebooks, WithoutAnOriginalABookBeginsWithWhatIsMeasured)
+{
+  for (const Protocol* const protocol : protocols()) {
+    const Bus bus("b", *protocol);
+    const std::string text = bookToBeginWith({}, bus);
+    const RulebookRead read = readRulebook(text);
+    ASSERT_TRUE(read.book) << text << problemsOf(text);
+    EXPECT_EQ(read.book->protocol, protocol->name());
+    EXPECT_TRUE(read.book->limits.empty());
+    for (const MeasureSpec& measure : protocol->facts().measures)
+      EXPECT_NE(text.find(measure.symbol + ": "), std::string::npos) << measure.symbol;
+  }
 }
 
 TEST(Rulebooks, EveryMistakeIsSaidWhereItStands)

@@ -12,8 +12,8 @@
 #include "ui/buses/bus_card.h"
 #include "ui/buses/device_rows.h"
 #include "ui/devices/devices_page.h"
-#include "ui/devices/sheet_edit.h"
 #include "ui/devices/sheet_page.h"
+#include "ui/page/yaml_edit.h"
 #include "ui/query/filter_bar.h"
 #include "ui/window/lower_area.h"
 

@@ -2,11 +2,9 @@
 #include <fmt/core.h>
 
 #include <QApplication>
-#include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QListWidget>
-#include <QPainter>
 #include <QScrollBar>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -14,7 +12,6 @@
 #include <QTreeWidget>
 #include <algorithm>
 #include <array>
-#include <fstream>
 
 #include "bench_shots.h"
 #include "core/store/session_recorder.h"
@@ -23,12 +20,13 @@
 #include "rig/lock_cycle.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
 #include "ui/checks/findings_page.h"
 #include "ui/devices/devices_page.h"
-#include "ui/devices/sheet_edit.h"
 #include "ui/devices/sheet_page.h"
 #include "ui/ledger/ledger_area.h"
+#include "ui/page/yaml_edit.h"
 #include "ui/theme/theme.h"
 #include "ui/timeline/timeline_view.h"
 #include "ui/window/glimpse.h"
@@ -175,6 +173,21 @@ bool takeChecks(MainWindow& window, const QDir& folder)
       list.setCurrentItem(list.topLevelItem(i));
   }
   good = good && take(window, folder, "findings.png");
+  return good;
+}
+
+/// A rulebook made from the standard's, one limit tighter than there.
+bool takeRulebook(MainWindow& window, const QDir& folder)
+{
+  window.book().begin(window.engine().bus(0).id, QStringLiteral("i2c-fast"));
+  window.lower().show(window.book());
+  QString text = window.book().text().toPlainText();
+  text.replace(QStringLiteral("tSU;STO: {min: 600 ns}"), QStringLiteral("tSU;STO: {min: 1.14 us, clause: our review}"));
+  window.book().text().setPlainText(text);
+  settle(400);
+  while (window.book().isMeasuring())
+    settle();
+  const bool good = take(window, folder, "rulebook.png");
   window.lower().show(window.ledgers());
   return good;
 }
@@ -251,41 +264,6 @@ bool takeSegments(const QDir& folder)
     window.focus().goTo(rows.selectionOf(bexto::LedgerPlace{2, 0}));
   waitForWork(window);
   return take(window, folder, "segments.png");
-}
-
-/// Rows of text as an instrument writes them, and how they are understood.
-bool takeRowsOfText(const QDir& folder)
-{
-  const QTemporaryDir place;
-  const QString path = place.filePath(QStringLiteral("gate-2.csv"));
-  std::ofstream out(path.toStdString());
-  out << "recorder;bench 3\nsample interval;2,0E-07\n\nTime;SCL;SDA;V_SENSE\ns;;;V\n";
-  const bexto::Capture cycle = bexto::rig::simulateLockCycle(1187).capture;
-  for (int i = 0; i < 3000; ++i) {
-    const bexto::Picoseconds t = std::chrono::nanoseconds{1205000 + 200 * i};
-    std::string row = fmt::format("{:.7f};{};{};{:.2f}\n", 2e-7 * i - 1e-4, cycle.channels[0].track.levelAt(t) ? 1 : 0,
-                                  cycle.channels[1].track.levelAt(t) ? 1 : 0, 3.28 + 0.01 * (i % 5));
-    std::replace(row.begin(), row.end(), '.', ',');
-    out << row;
-  }
-  out.close();
-  Workspace workspace;
-  MainWindow window(workspace);
-  window.resize(1280, 800);
-  window.show();
-  window.openCapture(path);
-  settle(1000);
-  auto* const dialog = window.findChild<QDialog*>(QStringLiteral("import"));
-  if (dialog == nullptr)
-    return false;
-  QPixmap both = window.grab();
-  QPainter painter(&both);
-  const QPoint corner((both.width() - dialog->width()) / 2, (both.height() - dialog->height()) / 2);
-  painter.drawPixmap(corner, dialog->grab());
-  painter.setPen(bexto::ui::theme().colours().rule);
-  painter.drawRect(QRect(corner, dialog->size()));
-  dialog->reject();
-  return both.save(folder.filePath(QStringLiteral("rows-of-text.png")));
 }
 
 /// The capture as one opens it for the first time.
@@ -397,7 +375,8 @@ int main(int argc, char** argv)
   window.focus().show({1195us, 1275us});
 
   good = good && takeLists(window, folder) && takeDevices(window, folder) && takeChecks(window, folder);
-  good = good && takeSegments(folder) && takeRowsOfText(folder);
+  good = good && takeRulebook(window, folder);
+  good = good && takeSegments(folder);
   good = good && takeBench(folder) && takeUnknown(QString::fromLocal8Bit(argv[1]), folder);
   selectAt(window, 1209us);
   window.focus().show({1195us, 1275us});

@@ -87,14 +87,6 @@ class BusChecker {
     }
   }
 
-  static std::string clauseOf(const Rulebook& book, const std::string& clause)
-  {
-    if (clause.empty() || book.source.empty())
-      return clause.empty() ? book.source : clause;
-    // A clause that names a document of its own stands alone.
-    return clause.find(book.source) != std::string::npos ? clause : book.source + ", " + clause;
-  }
-
   RuleResult ruleOf(const Rulebook* book, const std::string& name, RuleSort sort, MeasureUnit unit) const
   {
     RuleResult rule;
@@ -107,7 +99,7 @@ class BusChecker {
     rule.book = book->name;
     if (const LimitRule* const limit = book->limitOf(name)) {
       rule.limits = limitsOn(m_input.bus, *limit);
-      rule.clause = clauseOf(*book, limit->clause);
+      rule.clause = limit->clause;
       rule.differs = limit->differs();
     }
     return rule;

@@ -24,11 +24,12 @@ struct LimitRule {
   /// In the measurement's unit; with `inBits`, of a time, in bits at the rate that is set.
   Limits limits;
   bool inBits = false;
-  std::string clause;  ///< document and place
+  std::string clause;  ///< document and place; of one that differs from the original's, this book's own
   /// In a book that is made from another: what the original has. Equal limits: this is the original's.
   std::optional<Limits> original;
+  bool originalInBits = false;
 
-  bool differs() const { return original && *original != limits; }
+  bool differs() const { return original && (*original != limits || (limits.any() && originalInBits != inBits)); }
 };
 
 /// What is expected of a conversation. Filters are texts in the language of docs/filter.md.
@@ -61,7 +62,7 @@ struct Rulebook {
   std::string name;               ///< "i2c-fast"
   std::string title;              ///< for people
   std::string protocol;           ///< of the bus that it is for, as a bus spec has it
-  std::string source;             ///< document that its limits are from, unless a clause says another
+  std::string source;             ///< document that its own limits are from, unless a clause says another
   std::string base;               ///< the shipped book that it is made from; empty: none
   std::vector<LimitRule> limits;  ///< measurements, then errors, each in the order of its protocol
   std::vector<TalkRule> talk;     ///< in the order of the book

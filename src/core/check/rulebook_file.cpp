@@ -146,6 +146,22 @@ void detachBook(Bus& bus, const std::string& name)
   bus.books = SheetTexts(std::move(books));
 }
 
+std::vector<FoundBook> findBooks(const std::vector<std::string>& folders)
+{
+  std::vector<FoundBook> found;
+  for (const std::string& folder : folders) {
+    for (const std::string& path : yamlFilesIn(folder)) {
+      auto text = loadSheet(path);
+      if (!text ||
+          std::any_of(found.begin(), found.end(), [&](const FoundBook& f) { return f.text.name == text->name; }))
+        continue;
+      if (auto book = readRulebook(text->text).book)
+        found.push_back({path, std::move(*text), std::move(book)});
+    }
+  }
+  return found;
+}
+
 std::vector<std::string> rulebookFolders(const std::string& beside)
 {
   std::vector<std::string> folders = sheetFolders(beside);

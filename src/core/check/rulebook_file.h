@@ -32,6 +32,15 @@ Result<void> attachBooks(const std::vector<BookOnBus>& books, std::vector<Bus>& 
 void attachBook(Bus& bus, const SheetText& book);
 void detachBook(Bus& bus, const std::string& name);
 
+/// A rulebook that lies in a folder.
+struct FoundBook {
+  std::string path;
+  SheetText text;
+  std::shared_ptr<const Rulebook> book;
+};
+/// All that can be read there, by name; of two of the same name the first folder's.
+std::vector<FoundBook> findBooks(const std::vector<std::string>& folders);
+
 /// Folders where a team's books are looked for: XDG_DATA_HOME and XDG_DATA_DIRS with bexto/rulebooks.
 std::vector<std::string> rulebookFolders(const std::string& beside);
 

@@ -92,9 +92,8 @@ class BookReader {
     for (LimitRule& limit : book.limits) {
       limit.line = 0;
       limit.original = limit.limits;
+      limit.originalInBits = limit.inBits;
     }
-    if (book.source.empty())
-      book.source = original.source;
   }
 
   /// The rule of that name, made where there was none.
@@ -173,9 +172,22 @@ class BookReader {
     rule.inBits = false;
     rule.limits.min = limitIn(map, "min", unit, rule.inBits);
     rule.limits.max = limitIn(map, "max", unit, rule.inBits);
-    rule.clause = map.text("clause", rule.clause);
+    const std::string clause = map.text("clause");
+    if (!clause.empty() || !rule.original || rule.differs())
+      rule.clause = sourceOf(book, clause);
     if (rule.limits.min && rule.limits.max && *rule.limits.min > *rule.limits.max)
       m_problems.add(value, say("the least is more than the most"), say("swap min and max"));
+  }
+
+  /// Document and place. A limit that differs from the original's is not what the original's document says.
+  static std::string sourceOf(const Rulebook& book, const std::string& clause)
+  {
+    if (clause.empty() && book.source.empty())
+      return book.base.empty() ? std::string() : book.title.empty() ? book.name : book.title;
+    // A clause that names the document itself stands alone.
+    if (clause.empty() || book.source.empty() || clause.find(book.source) != std::string::npos)
+      return clause.empty() ? book.source : clause;
+    return book.source + ", " + clause;
   }
 
   std::optional<double> limitIn(YamlMap& map, const std::string& key, MeasureUnit unit, bool& inBits)

@@ -136,23 +136,28 @@ std::vector<std::string> sheetFolders(const std::string& beside)
   return folders;
 }
 
+std::vector<std::string> yamlFilesIn(const std::string& folder)
+{
+  std::vector<std::string> files;
+  std::error_code code;
+  for (fs::directory_iterator each(folder, code), end; !code && each != end; each.increment(code)) {
+    const std::string suffix = each->path().extension().string();
+    if ((suffix == ".yaml" || suffix == ".yml") && each->is_regular_file(code))
+      files.push_back(each->path().string());
+  }
+  std::sort(files.begin(), files.end());
+  return files;
+}
+
 std::vector<FoundSheet> findSheets(const std::vector<std::string>& folders)
 {
   std::vector<FoundSheet> found;
   for (const std::string& folder : folders) {
-    std::error_code code;
-    std::vector<fs::path> files;
-    for (fs::directory_iterator each(folder, code), end; !code && each != end; each.increment(code)) {
-      const std::string suffix = each->path().extension().string();
-      if ((suffix == ".yaml" || suffix == ".yml") && each->is_regular_file(code))
-        files.push_back(each->path());
-    }
-    std::sort(files.begin(), files.end());
-    for (const fs::path& file : files) {
-      const std::string name = file.filename().string();
+    for (const std::string& path : yamlFilesIn(folder)) {
+      const std::string name = fs::path(path).filename().string();
       if (std::any_of(found.begin(), found.end(), [&](const FoundSheet& f) { return f.text.name == name; }))
         continue;
-      auto text = loadSheet(file.string());
+      auto text = loadSheet(path);
       if (!text)
         continue;
       // Beside a capture lie other files as well: what does not say that it is a sheet is none.
@@ -160,7 +165,7 @@ std::vector<FoundSheet> findSheets(const std::vector<std::string>& folders)
       if (!says)
         continue;
       SheetRead read = readSheet(text->text);
-      found.push_back({file.string(), std::move(*text), std::move(read)});
+      found.push_back({path, std::move(*text), std::move(read)});
     }
   }
   return found;

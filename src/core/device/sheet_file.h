@@ -42,6 +42,9 @@ struct FoundSheet {
   SheetText text;
   SheetRead read;
 };
+/// Files ending in .yaml or .yml, by name; none where there is no such folder.
+std::vector<std::string> yamlFilesIn(const std::string& folder);
+
 /// All files ending in .yaml or .yml there, by name; of two of the same name the first folder's. What cannot be read is
 /// left out.
 std::vector<FoundSheet> findSheets(const std::vector<std::string>& folders);

@@ -2,6 +2,7 @@
 
 #include <QComboBox>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -110,7 +111,7 @@ ChecksPage::ChecksPage(SessionModel& session, Engine& engine, Verdicts& verdicts
   m_extent->setMinimumContentsLength(4);
   setType(*m_extent, Face::Words, 12);
   setType(*m_status, Face::Words, 11);
-  m_book->setText(tr("Rulebook"));
+  m_book->setText(tr("Judged by"));
   m_book->setObjectName(QStringLiteral("rulebook"));
   m_book->setToolTip(tr("What the bus of the picked line is judged by"));
   m_book->setProperty("flat", true);
@@ -351,7 +352,7 @@ void ChecksPage::fillBookMenu()
   const SessionBus* const kept = m_session.value().find(bus);
   if (kept == nullptr)
     return;
-  menu.addSection(toQString(kept->bus.name));
+  menu.addAction(toQString(kept->bus.name))->setEnabled(false);  // whose they are
   QAction* const usual = menu.addAction(tr("As usual"), this, [this, bus] { m_session.setBooks(bus, {}); });
   usual->setCheckable(true);
   usual->setChecked(kept->bus.books.empty());
@@ -365,18 +366,52 @@ void ChecksPage::fillBookMenu()
     used->setChecked(true);
   }
   menu.addSeparator();
+  offerOwn(kept->bus, bus);
+  menu.addSeparator();
+  const auto isUsed = [&](const std::string& file) {
+    return std::any_of(kept->bus.books.list().begin(), kept->bus.books.list().end(),
+                       [&](const SheetText& one) { return one.name == file; });
+  };
   for (const std::string& name : shippedBooks()) {
     const SheetText text{name + ".yaml", *shippedBook(name)};
-    const bool isUsed = std::any_of(kept->bus.books.list().begin(), kept->bus.books.list().end(),
-                                    [&](const SheetText& one) { return one.name == text.name; });
-    if (fitsBus(text, kept->bus) && !isUsed)
+    if (fitsBus(text, kept->bus) && !isUsed(text.name))
       menu.addAction(tr("Add %1").arg(toQString(name)), this, [this, name] { useBook(toQString(name)); });
   }
+  const QString path = m_engine.path();
+  const std::string beside = path.isEmpty() ? std::string() : QFileInfo(path).absolutePath().toStdString();
+  for (const FoundBook& own : findBooks(rulebookFolders(beside))) {
+    if (own.book->protocol == kept->bus.protocol().name() && !isUsed(own.text.name))
+      menu.addAction(tr("Add %1").arg(toQString(own.text.name)), this,
+                     [this, path = toQString(own.path)] { useBook(path); });
+  }
   menu.addAction(tr("Add from a file …"), this, [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Rulebook"), {}, tr("Rulebooks (*.yaml *.yml)"));
-    if (!path.isEmpty())
-      useBook(path);
+    const QString file = QFileDialog::getOpenFileName(this, tr("Rulebook"), {}, tr("Rulebooks (*.yaml *.yml)"));
+    if (!file.isEmpty())
+      useBook(file);
   });
+}
+
+/// To edit what is the team's, and to make such a one of what comes with the program.
+void ChecksPage::offerOwn(const Bus& bus, BusId id)
+{
+  QMenu& menu = *m_book->menu();
+  std::vector<std::string> bases;
+  for (const SheetText& text : bus.books.list()) {
+    const std::string name = text.name.ends_with(".yaml") ? text.name.substr(0, text.name.size() - 5) : text.name;
+    if (shippedBook(name) != nullptr)
+      bases.push_back(name);
+    else
+      menu.addAction(tr("Edit %1").arg(toQString(text.name)), this,
+                     [this, id, file = toQString(text.name)] { Q_EMIT bookWanted(id, file); });
+  }
+  const BusCheck* const check = m_verdicts.of(id);
+  if (bus.books.empty() && check != nullptr)
+    bases = check->books;
+  for (const std::string& base : bases)
+    menu.addAction(tr("Make our own from %1").arg(toQString(base)), this,
+                   [this, id, base] { Q_EMIT newBookWanted(id, toQString(base)); });
+  if (bus.books.empty() && bases.empty())
+    menu.addAction(tr("Write our own"), this, [this, id] { Q_EMIT newBookWanted(id, QString()); });
 }
 
 void ChecksPage::useBook(const QString& nameOrFile)

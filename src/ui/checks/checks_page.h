@@ -40,6 +40,10 @@ class ChecksPage : public LowerPage {
  Q_SIGNALS:
   /// A bus has to be set up first.
   void busWanted();
+  /// A rulebook of the bus is to be edited.
+  void bookWanted(BusId bus, const QString& name);
+  /// One of its own is to be made from that shipped one; empty: from none.
+  void newBookWanted(BusId bus, const QString& base);
 
  protected:
   void showEvent(QShowEvent* event) override;
@@ -50,6 +54,7 @@ class ChecksPage : public LowerPage {
   void showCurrentPlace();
   void fillBookMenu();
   void useBook(const QString& nameOrFile);
+  void offerOwn(const Bus& bus, BusId id);
 
   SessionModel& m_session;
   Engine& m_engine;

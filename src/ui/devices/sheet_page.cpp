@@ -14,7 +14,7 @@
 #include "core/base/time_text.h"
 #include "core/decode/protocol.h"
 #include "core/decode/sentence.h"
-#include "ui/devices/sheet_edit.h"
+#include "ui/page/yaml_edit.h"
 #include "ui/text/elided_label.h"
 #include "ui/theme/choices.h"
 #include "ui/theme/theme.h"
@@ -72,11 +72,12 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
       m_choice(new QComboBox),
       m_keep(new QPushButton(tr("Keep"))),
       m_status(new ElidedLabel),
-      m_text(new SheetEdit),
+      m_text(new YamlEdit),
       m_mistakes(makeList(tr("Mistakes"))),
       m_readings(makeList(tr("The first transactions, as the sheet reads them"))),
       m_job(std::make_unique<Job>())
 {
+  m_text->setAccessibleName(tr("Text of the sheet"));
   m_choice->setAccessibleName(tr("Sheet"));
   m_choice->setObjectName(QStringLiteral("sheetChoice"));
   m_choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);

@@ -16,7 +16,7 @@ class QPushButton;
 
 namespace bexto::ui {
 
-class SheetEdit;
+class YamlEdit;
 
 /// A device sheet is written here: its text with the mistakes in place, and beside it the first transactions as it
 /// reads them, while one types. Nothing else changes until it is kept.
@@ -37,7 +37,7 @@ class SheetPage : public LowerPage {
   /// Opens the sheet of that bus, or begins a new one where `name` is empty. What is not kept stays with its sheet.
   void edit(BusId bus, const QString& name);
 
-  SheetEdit& text() { return *m_text; }
+  YamlEdit& text() { return *m_text; }
   QPushButton& keepButton() { return *m_keep; }
   QComboBox& choice() { return *m_choice; }
   /// What stands beside the text.
@@ -70,7 +70,7 @@ class SheetPage : public LowerPage {
   QComboBox* m_choice;
   QPushButton* m_keep;
   QLabel* m_status;
-  SheetEdit* m_text;
+  YamlEdit* m_text;
   QListWidget* m_mistakes;
   QListWidget* m_readings;
   QTimer m_pause;

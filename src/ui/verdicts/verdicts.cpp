@@ -13,8 +13,9 @@ namespace {
 constexpr int kWhileLive = 2000;
 constexpr int kSoon = 120;
 
-/// All that a check reads, as it is now: shared, so that the window goes on.
-CheckInput inputOf(const BusView& view, Picoseconds end)
+}  // namespace
+
+CheckInput checkInputOf(const BusView& view, Picoseconds end)
 {
   CheckInput input;
   input.bus = view.shown;
@@ -27,8 +28,6 @@ CheckInput inputOf(const BusView& view, Picoseconds end)
   }
   return input;
 }
-
-}  // namespace
 
 Verdicts::Verdicts(SessionModel& session, Engine& engine, QObject* parent)
     : QObject(parent), m_session(session), m_engine(engine)
@@ -101,6 +100,10 @@ void Verdicts::start()
     const BusView* const view = m_engine.find(bus);
     if (!entry.stale || view == nullptr)
       continue;
+    if (view->streams.empty() && !view->decoding) {  // its wires are not chosen yet
+      entry.stale = false;
+      continue;
+    }
     // A decode that goes on is judged when it has come to its end; one that is live, now and then.
     const bool busy =
         (view->decoding && !m_engine.isLive()) || (m_engine.isLive() && entry.job && entry.job->isRunning());
@@ -124,7 +127,7 @@ void Verdicts::run(BusId bus, Entry& entry)
     return;
   // How fine the times are, is asked of a capture once, and again of one that grew.
   const std::optional<SamplePeriod> known = m_periodOf == capture ? m_period : std::nullopt;
-  CheckInput input = inputOf(*m_engine.find(bus), capture->end);
+  CheckInput input = checkInputOf(*m_engine.find(bus), capture->end);
   entry.job->start([this, bus, capture, known, input = std::move(input)](JobRun& run) mutable {
     input.period = known ? *known : samplePeriodOf(*capture);
     const SamplePeriod period = input.period;

@@ -66,6 +66,10 @@ class Verdicts : public QObject {
   QTimer m_soon;
 };
 
+/// All that a check of the bus reads, as it is now: shared, so that the window goes on. How finely times are known is
+/// to be added.
+CheckInput checkInputOf(const BusView& view, Picoseconds end);
+
 /// An interval of a rule as it is drawn on the wires.
 struct RuleInterval {
   QString symbol;

@@ -25,6 +25,7 @@
 #include "ui/bench/bench_panel.h"
 #include "ui/buses/bus_panel.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
 #include "ui/checks/findings_page.h"
 #include "ui/command/command_box.h"
@@ -109,6 +110,8 @@ MainWindow::MainWindow(Workspace& workspace, QWidget* parent)
   m_lower->add(m_findings);
   m_sheet = new SheetPage(*m_session, *m_engine, *m_sheets);
   m_lower->add(m_sheet);
+  m_bookPage = new BookPage(*m_session, *m_engine, *m_verdicts);
+  m_lower->add(m_bookPage);
   m_markers = new MarkersPanel(*m_session, *m_engine, *m_focus);
   m_anatomy = new AnatomyPanel(*m_engine, *m_focus);
   m_notice = new NoticeBar;
@@ -347,6 +350,14 @@ void MainWindow::connectEngine()
   m_timeline->showFindings(*m_verdicts);
   m_overview->showFindings(*m_verdicts);
   m_anatomy->showFindings(*m_verdicts);
+  connect(m_checks, &ChecksPage::bookWanted, this, [this](BusId bus, const QString& name) {
+    m_bookPage->edit(bus, name);
+    m_lower->show(*m_bookPage);
+  });
+  connect(m_checks, &ChecksPage::newBookWanted, this, [this](BusId bus, const QString& base) {
+    m_bookPage->begin(bus, base);
+    m_lower->show(*m_bookPage);
+  });
   connect(m_checks, &ChecksPage::busWanted, m_buses, &BusPanel::askForProtocol);
   connect(m_findings, &FindingsPage::ruleWanted, this, [this](BusId bus, const QString& rule, const QString& book) {
     const BusCheck* const check = m_verdicts->of(bus);

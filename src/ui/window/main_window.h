@@ -15,6 +15,7 @@ namespace bexto::ui {
 
 class AnatomyPanel;
 class BenchPanel;
+class BookPage;
 class BusPanel;
 class BytesPage;
 class ChecksPage;
@@ -64,6 +65,7 @@ class MainWindow : public QMainWindow {
   FindingsPage& findings() { return *m_findings; }
   Verdicts& verdicts() { return *m_verdicts; }
   SheetPage& sheet() { return *m_sheet; }
+  BookPage& book() { return *m_bookPage; }
   MarkersPanel& markers() { return *m_markers; }
   CommandBox& commandBox() { return *m_commandBox; }
   ListOutput& output() { return *m_output; }
@@ -143,6 +145,7 @@ class MainWindow : public QMainWindow {
   ChecksPage* m_checks = nullptr;
   FindingsPage* m_findings = nullptr;
   SheetPage* m_sheet = nullptr;
+  BookPage* m_bookPage = nullptr;
   MarkersPanel* m_markers = nullptr;
   CommandBox* m_commandBox = nullptr;
   ListOutput* m_output = nullptr;

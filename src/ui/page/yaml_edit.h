@@ -7,12 +7,12 @@
 
 namespace bexto::ui {
 
-/// A sheet as text, with its lines numbered and its mistakes in place: their lines are marked at the side and
-/// underlined.
-class SheetEdit : public QPlainTextEdit {
+/// A definition in YAML as text, with its lines numbered and its mistakes in place: their lines are marked at the side
+/// and underlined.
+class YamlEdit : public QPlainTextEdit {
   Q_OBJECT
  public:
-  explicit SheetEdit(QWidget* parent = nullptr);
+  explicit YamlEdit(QWidget* parent = nullptr);
 
   void showProblems(const std::vector<SheetProblem>& problems);
   /// Puts the cursor there and the line into view.

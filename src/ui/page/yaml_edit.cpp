@@ -1,4 +1,4 @@
-#include "ui/devices/sheet_edit.h"
+#include "ui/page/yaml_edit.h"
 
 #include <QPaintEvent>
 #include <QPainter>
@@ -11,22 +11,21 @@
 namespace bexto::ui {
 
 /// The numbers at the left.
-class SheetEdit::Margin : public QWidget {
+class YamlEdit::Margin : public QWidget {
  public:
-  explicit Margin(SheetEdit& edit) : QWidget(&edit), m_edit(edit) {}
+  explicit Margin(YamlEdit& edit) : QWidget(&edit), m_edit(edit) {}
 
  protected:
   void paintEvent(QPaintEvent* event) override { m_edit.paintMargin(*event); }
 
  private:
-  SheetEdit& m_edit;
+  YamlEdit& m_edit;
 };
 
-SheetEdit::SheetEdit(QWidget* parent) : QPlainTextEdit(parent), m_margin(new Margin(*this))
+YamlEdit::YamlEdit(QWidget* parent) : QPlainTextEdit(parent), m_margin(new Margin(*this))
 {
   setLineWrapMode(QPlainTextEdit::NoWrap);
   setFrameShape(QFrame::NoFrame);
-  setAccessibleName(tr("Text of the sheet"));
   setType(*this, Face::Data, 12);
   sized(*this, [this] {
     setTabStopDistance(QFontMetricsF(theme().data(12)).horizontalAdvance(QStringLiteral("  ")));
@@ -38,30 +37,30 @@ SheetEdit::SheetEdit(QWidget* parent) : QPlainTextEdit(parent), m_margin(new Mar
     else
       m_margin->update(0, rect.y(), m_margin->width(), rect.height());
   });
-  connect(this, &QPlainTextEdit::blockCountChanged, this, &SheetEdit::layOut);
+  connect(this, &QPlainTextEdit::blockCountChanged, this, &YamlEdit::layOut);
 }
 
-int SheetEdit::marginWidth() const
+int YamlEdit::marginWidth() const
 {
   const auto digits = QString::number(std::max(99, blockCount())).size();
   return QFontMetrics(theme().data(11)).horizontalAdvance(QLatin1Char('0')) * static_cast<int>(digits) + px(24);
 }
 
-void SheetEdit::layOut()
+void YamlEdit::layOut()
 {
   setViewportMargins(marginWidth(), 0, 0, 0);
   const QRect inner = contentsRect();
   m_margin->setGeometry(inner.left(), inner.top(), marginWidth(), inner.height());
 }
 
-void SheetEdit::resizeEvent(QResizeEvent* event)
+void YamlEdit::resizeEvent(QResizeEvent* event)
 {
   QPlainTextEdit::resizeEvent(event);
   layOut();
 }
 
 /// Tabs are no blanks to YAML; a new line begins where the one before did.
-void SheetEdit::keyPressEvent(QKeyEvent* event)
+void YamlEdit::keyPressEvent(QKeyEvent* event)
 {
   if (event->key() == Qt::Key_Tab && !textCursor().hasSelection()) {
     insertPlainText(QStringLiteral("  "));
@@ -80,7 +79,7 @@ void SheetEdit::keyPressEvent(QKeyEvent* event)
   QPlainTextEdit::keyPressEvent(event);
 }
 
-void SheetEdit::showProblems(const std::vector<SheetProblem>& problems)
+void YamlEdit::showProblems(const std::vector<SheetProblem>& problems)
 {
   m_problems = problems;
   QList<QTextEdit::ExtraSelection> marks;
@@ -102,7 +101,7 @@ void SheetEdit::showProblems(const std::vector<SheetProblem>& problems)
   m_margin->update();
 }
 
-void SheetEdit::goToLine(int line, int column)
+void YamlEdit::goToLine(int line, int column)
 {
   const QTextBlock block = document()->findBlockByNumber(std::max(line, 1) - 1);
   if (!block.isValid())
@@ -114,7 +113,7 @@ void SheetEdit::goToLine(int line, int column)
   setFocus();
 }
 
-void SheetEdit::paintMargin(QPaintEvent& event)
+void YamlEdit::paintMargin(QPaintEvent& event)
 {
   const Palette& c = theme().colours();
   QPainter p(m_margin);
