@@ -10,16 +10,16 @@
 
 namespace bexto::ui {
 
-void BookModel::setBook(std::shared_ptr<const Rulebook> book, const Bus& bus)
+void BookModel::setBook(const Rulebook& book, const Bus& bus)
 {
   beginResetModel();
   m_rows.clear();
   m_judged = false;
   const auto& measures = bus.protocol().facts().measures;
-  for (const LimitRule& limit : book->limits) {
+  for (const LimitRule& limit : book.limits) {
     Row row;
     row.rule.rule = limit.name;
-    row.rule.book = book->name;
+    row.rule.book = book.name;
     row.rule.sort = limit.isError ? RuleSort::Error : RuleSort::Measure;
     row.rule.clause = limit.clause;
     row.rule.limits = limitsOn(bus, limit);
@@ -35,10 +35,10 @@ void BookModel::setBook(std::shared_ptr<const Rulebook> book, const Bus& bus)
     row.line = limit.line;
     m_rows.push_back(std::move(row));
   }
-  for (const TalkRule& talk : book->talk) {
+  for (const TalkRule& talk : book.talk) {
     Row row;
     row.rule.rule = talk.name;
-    row.rule.book = book->name;
+    row.rule.book = book.name;
     row.rule.sort = RuleSort::Talk;
     row.rule.clause = talk.clause;
     row.line = talk.line;

@@ -16,7 +16,7 @@ class BookModel : public QAbstractTableModel {
   enum Column { Rule, Limit, Original, Worst, Verdict, Columns };
   using QAbstractTableModel::QAbstractTableModel;
 
-  void setBook(std::shared_ptr<const Rulebook> book, const Bus& bus);
+  void setBook(const Rulebook& book, const Bus& bus);
   /// What the traffic makes of it; nothing: it is being measured.
   void setCheck(std::optional<BusCheck> check);
   void clear();

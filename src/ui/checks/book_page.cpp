@@ -333,7 +333,7 @@ void BookPage::understand()
         true);
     return;
   }
-  m_rows->setBook(read.book, bus->bus);
+  m_rows->setBook(*read.book, bus->bus);
   if (read.book->base.empty())
     say(countOf(static_cast<std::uint64_t>(m_rows->rowCount()), Noun{"{} rule", "{} rules"}), false);
   else

@@ -27,7 +27,7 @@ constexpr std::int64_t kFewestBits = 5;
 /// To the nearest whole number. Requires: not below zero.
 std::int64_t nearest(double bits)
 {
-  return static_cast<std::int64_t>(bits + 0.5);
+  return (static_cast<std::int64_t>(2.0 * bits) + 1) / 2;
 }
 
 class UartMeter final : public Meter {
