@@ -60,6 +60,9 @@ TEST(LockCycleCheck, FindsTheFiveFaultsWithTheirCausesAndNothingElse)
     EXPECT_FALSE(jumps[0]->cause);
     EXPECT_FALSE(jumps[1]->cause);
     EXPECT_EQ(sensors.findings.size(), 4U);
+    // A memory that is busy does not answer, on purpose: that is a note.
+    EXPECT_GT(sensors.remarkCount, 0U);
+    EXPECT_EQ(sensors.remarks.size(), sensors.remarkCount);
 
     // 2: a sender that is too fast, and all that comes of it.
     const BusCheck& sonar = checks.at("sonar");

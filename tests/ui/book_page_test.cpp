@@ -205,6 +205,26 @@ TEST_F(Books, WhatIsNotKeptStaysWithItsBook)
   EXPECT_FALSE(page().keepButton().isEnabled());
 }
 
+TEST_F(Books, TheCardNamesThemAndLeadsToTheChecks)
+{
+  openDemo();
+  settle();
+  openSettings(1);
+  auto* const judged = editor(1)->findChild<QToolButton*>(u"judgedBy"_s);
+  ASSERT_NE(judged, nullptr);
+  EXPECT_EQ(judged->text(), u"Judged as usual"_s);
+  Bus changed = session().value().buses.at(1).bus;
+  attachBook(changed, {"ours.yaml", "rulebook: ours\nbase: uart\n"});
+  session().setBooks(id(1), changed.books);
+  EXPECT_TRUE(waitFor([&] { return judged->text() == u"Judged by ours.yaml"_s; })) << judged->text().toStdString();
+  settle();
+  QTest::mouseClick(judged, Qt::LeftButton);
+  EXPECT_EQ(window().lower().shown().key(), u"checks"_s);
+  const int row = window().checks().list().currentIndex().row();
+  ASSERT_GE(row, 0);
+  EXPECT_EQ(window().checks().rows().busOf(row), id(1));
+}
+
 TEST_F(Books, ARuleLeadsToItsLine)
 {
   openDemo();

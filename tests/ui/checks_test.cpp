@@ -175,7 +175,7 @@ TEST_F(Checks, FindingsSayTheirCauseAndLeadToTheFrame)
   settle();
   window().lower().show(window().findings());
   QTreeWidget& list = window().findings().list();
-  ASSERT_EQ(list.topLevelItemCount(), 1);
+  ASSERT_EQ(list.topLevelItemCount(), 2);  // and notes
   QTreeWidgetItem* const item = list.topLevelItem(0);
   EXPECT_EQ(item->text(2), u"▲ START inside a byte"_s);
   EXPECT_TRUE(item->text(3).startsWith(u"stretch: SCL was held low for 264"_s)) << item->text(3).toStdString();
@@ -187,6 +187,36 @@ TEST_F(Checks, FindingsSayTheirCauseAndLeadToTheFrame)
   EXPECT_TRUE(window().findings().status().startsWith(u"1 findings · 1 with"_s));
 }
 
+TEST_F(Checks, WhatDevicesMayDoIsANoteBehindTheFindings)
+{
+  openDemo();
+  settle();
+  const BusCheck& check = *verdicts().of(id(0));
+  std::uint64_t unanswered = 0;
+  const FrameIndex& frames = transactionsOf(0).frames();
+  for (std::uint64_t i = 0; i < frames.size(); ++i) {
+    const FrameErrors harmless = engine().bus(0).shown.protocol().harmless();
+    unanswered += frames.frame(i).errors != 0 && (frames.frame(i).errors & ~harmless) == 0 ? 1 : 0;
+  }
+  ASSERT_GT(unanswered, 0U);
+  EXPECT_EQ(check.remarkCount, unanswered);
+  window().lower().show(window().findings());
+  QTreeWidget& list = window().findings().list();
+  ASSERT_EQ(list.topLevelItemCount(), 2);
+  EXPECT_TRUE(list.topLevelItem(0)->text(2).startsWith(u"▲"_s));
+  QTreeWidgetItem* const note = list.topLevelItem(1);
+  EXPECT_TRUE(note->text(2).startsWith(u"· "_s)) << note->text(2).toStdString();
+  EXPECT_EQ(static_cast<std::uint64_t>(note->childCount()) + 1, std::min<std::uint64_t>(unanswered, 100));
+  EXPECT_TRUE(window().findings().status().contains(u"note"_s)) << window().findings().status().toStdString();
+  Q_EMIT list.itemClicked(note, 0);
+  ASSERT_TRUE(focus().selection().valid());
+  EXPECT_EQ(frames.frame(focus().selection().frame).time.begin, check.remarks.front().time.begin);
+  // By time stands what is wrong.
+  window().findings().order().setCurrentIndex(1);
+  Q_EMIT window().findings().order().activated(1);
+  EXPECT_EQ(list.topLevelItemCount(), 1);
+}
+
 TEST_F(Checks, TheSameKindStandsUnderOneLineOrAllByTime)
 {
   openDemo();
@@ -194,7 +224,7 @@ TEST_F(Checks, TheSameKindStandsUnderOneLineOrAllByTime)
   judgedBy(0, "rulebook: ours\nbase: i2c-fast\nlimits:\n  tSU;STO: {min: 1.14 us}\n");
   window().lower().show(window().findings());
   QTreeWidget& list = window().findings().list();
-  ASSERT_EQ(list.topLevelItemCount(), 2);
+  ASSERT_EQ(list.topLevelItemCount(), 3);                         // and notes
   EXPECT_TRUE(list.topLevelItem(0)->text(2).startsWith(u"▲"_s));  // the graver first
   EXPECT_EQ(list.topLevelItem(1)->childCount() + 1, 100);
   EXPECT_TRUE(list.topLevelItem(1)->text(2).contains(u"more)"_s));

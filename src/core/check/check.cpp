@@ -201,6 +201,8 @@ class BusChecker {
             --frames;
             continue;
           }
+          if (isFirst && (chunk->errors[i] & ~m_protocol.harmless()) == 0)
+            remark(s, chunk->first + i, chunk->frame(i));
           for (std::size_t e = 0; e < errors.size(); ++e) {
             if ((chunk->errors[i] & errors[e].bit) != 0)
               wrong[e].emplace_back(s, chunk->first + i);
@@ -235,6 +237,17 @@ class BusChecker {
       for (const auto& [stream, number] : wrong[e])
         m_wrong.push_back({m_check.rules.size() - 1, stream, number});
     }
+  }
+
+  void remark(std::size_t stream, std::uint64_t number, const Frame& frame)
+  {
+    ++m_check.remarkCount;
+    // Of the first stream all places may be later than those of the second: each brings as many as there may be.
+    if (stream != m_remarkStream)
+      m_remarksOfStream = 0;
+    m_remarkStream = stream;
+    if (++m_remarksOfStream <= Tally::kPlaces)
+      m_check.remarks.push_back({m_protocol.faultText(m_input.bus, frame), frame.time, stream, number});
   }
 
   Picoseconds beginOf(const std::pair<std::size_t, std::uint64_t>& at) const
@@ -304,6 +317,9 @@ class BusChecker {
     }
     std::stable_sort(m_check.findings.begin(), m_check.findings.end(),
                      [](const Finding& a, const Finding& b) { return a.time.begin < b.time.begin; });
+    std::stable_sort(m_check.remarks.begin(), m_check.remarks.end(),
+                     [](const Remark& a, const Remark& b) { return a.time.begin < b.time.begin; });
+    m_check.remarks.resize(std::min(m_check.remarks.size(), Tally::kPlaces));
     return std::move(m_check);
   }
 
@@ -449,6 +465,8 @@ class BusChecker {
   std::vector<const MeasureSpec*> m_specs;  ///< of each rule; nullptr: it measures nothing
   std::vector<StreamOf> m_streamOf;
   std::vector<Wrong> m_wrong;
+  std::size_t m_remarkStream = 0;
+  std::size_t m_remarksOfStream = 0;
   std::vector<std::pair<std::size_t, TalkPlace>> m_talk;
 };
 

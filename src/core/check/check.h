@@ -63,7 +63,6 @@ struct RuleResult {
 };
 
 enum class Gravity : std::uint8_t {
-  Note,   ///< nothing is wrong, but it may be worth a look
   Limit,  ///< a limit is not kept
   Error   ///< data is wrong or was not understood
 };
@@ -82,10 +81,20 @@ struct Finding {
   std::optional<Cause> cause;
 };
 
+/// Something that devices may do, and that may be worth a look: a busy memory does not acknowledge.
+struct Remark {
+  std::string what;
+  TimeRange time;
+  std::size_t stream = 0;  ///< of the bus
+  std::uint64_t frame = 0;
+};
+
 /// What a check of a bus gave.
 struct BusCheck {
-  std::vector<RuleResult> rules;   ///< in the order of books, then of the protocol
-  std::vector<Finding> findings;   ///< by time
+  std::vector<RuleResult> rules;  ///< in the order of books, then of the protocol
+  std::vector<Finding> findings;  ///< by time
+  std::vector<Remark> remarks;    ///< by time, at most Tally::kPlaces
+  std::uint64_t remarkCount = 0;
   std::vector<std::string> books;  ///< those it was judged by
   std::vector<std::string> notes;  ///< what could not be asked, a sentence each: a filter that is wrong
 };

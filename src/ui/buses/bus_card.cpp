@@ -68,6 +68,7 @@ void BusCard::setOpen(bool open)
     connect(m_editor, &BusEditor::closeWanted, this, &BusCard::openWanted);
     connect(m_editor, &BusEditor::removeWanted, this, &BusCard::removeWanted);
     connect(m_editor, &BusEditor::sheetWanted, this, &BusCard::sheetWanted);
+    connect(m_editor, &BusEditor::rulesWanted, this, &BusCard::rulesWanted);
   }
   updateGeometry();
   update();

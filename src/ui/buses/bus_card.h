@@ -38,6 +38,7 @@ class BusCard : public QFrame, public SpokenButton {
   void openWanted();
   void removeWanted();
   void sheetWanted(const QString& name);
+  void rulesWanted();
 
  protected:
   void paintEvent(QPaintEvent* event) override;

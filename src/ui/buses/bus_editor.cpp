@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QStyle>
+#include <QToolButton>
 #include <QWheelEvent>
 
 #include "core/base/time_text.h"
@@ -81,6 +82,14 @@ BusEditor::BusEditor(SessionModel& session, Engine& engine, SheetLibrary& librar
   column->addWidget(devices);
   column->addWidget(m_devices);
   connect(m_devices, &DeviceRows::editWanted, this, &BusEditor::sheetWanted);
+  m_books = new QToolButton;
+  m_books->setObjectName(QStringLiteral("judgedBy"));
+  m_books->setProperty("flat", true);
+  m_books->setToolTip(tr("Show its checks, where its rulebooks are chosen and edited"));
+  setType(*m_books, Face::Words, 11);
+  connect(m_books, &QToolButton::clicked, this, &BusEditor::rulesWanted);
+  column->addWidget(m_books, 0, Qt::AlignLeft);
+  nameBooks();
 
   m_message = new QLabel;
   m_message->setWordWrap(true);
@@ -297,10 +306,19 @@ void BusEditor::take(const Bus& bus)
   showWhatApplies(m_draft);
 }
 
+void BusEditor::nameBooks()
+{
+  QStringList names;
+  for (const SheetText& book : m_engine.find(m_bus)->wanted.books.list())
+    names << toQString(book.name);
+  m_books->setText(names.isEmpty() ? tr("Judged as usual") : tr("Judged by %1").arg(names.join(QStringLiteral(", "))));
+}
+
 void BusEditor::refresh()
 {
   const BusView& view = *m_engine.find(m_bus);
   m_devices->refresh();
+  nameBooks();
   if (!m_pause.isActive() && m_good && m_draft != view.wanted)
     take(view.wanted);
   if (m_good)

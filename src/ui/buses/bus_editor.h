@@ -11,6 +11,7 @@ class QComboBox;
 class QFormLayout;
 class QLabel;
 class QLineEdit;
+class QToolButton;
 
 namespace bexto::ui {
 
@@ -37,8 +38,11 @@ class BusEditor : public QWidget {
   void removeWanted();
   void closeWanted();
   void sheetWanted(const QString& name);
+  /// What the bus is judged by is to be seen.
+  void rulesWanted();
 
  private:
+  void nameBooks();
   void addChannelFields(QFormLayout& form);
   void fillChannels();
   void addSettingFields(QFormLayout& form);
@@ -59,6 +63,7 @@ class BusEditor : public QWidget {
   std::map<std::string, QComboBox*> m_settings;
   QComboBox* m_format = nullptr;
   DeviceRows* m_devices = nullptr;
+  QToolButton* m_books = nullptr;
   QLabel* m_message = nullptr;
   QLabel* m_preview = nullptr;
   QTimer m_pause;

@@ -92,6 +92,7 @@ BusCard* BusPanel::makeCard(BusId bus)
   card->setOpen(bus == m_openBus);
   connect(card, &BusCard::openWanted, this, [this, bus] { toggleSettings(bus); });
   connect(card, &BusCard::sheetWanted, this, [this, bus](const QString& name) { Q_EMIT sheetWanted(bus, name); });
+  connect(card, &BusCard::rulesWanted, this, [this, bus] { Q_EMIT rulesWanted(bus); });
   // Not from inside the card's own signal: removing it deletes it.
   connect(card, &BusCard::removeWanted, this, [this, bus] {
     QTimer::singleShot(0, this, [this, bus] {

@@ -31,6 +31,8 @@ class BusPanel : public QWidget {
  Q_SIGNALS:
   /// A sheet of that bus is to be edited; an empty name: a new one.
   void sheetWanted(bexto::BusId bus, const QString& name);
+  /// What that bus is judged by is to be seen.
+  void rulesWanted(bexto::BusId bus);
 
  private:
   void rebuild();

@@ -280,6 +280,16 @@ void ChecksPage::pick(BusId bus, const RuleResult& rule)
     m_list->setCurrentIndex(m_rows->index(row, 0));
 }
 
+void ChecksPage::pick(BusId bus)
+{
+  if (m_stale)
+    refresh();
+  for (int row = m_rows->rowCount() - 1; row >= 0; --row) {
+    if (m_rows->busOf(row) == bus && (row == 0 || m_rows->busOf(row - 1) != bus))
+      m_list->setCurrentIndex(m_rows->index(row, 0));
+  }
+}
+
 void ChecksPage::showRule()
 {
   const int row = m_list->currentIndex().row();

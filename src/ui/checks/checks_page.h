@@ -36,6 +36,8 @@ class ChecksPage : public LowerPage {
   QString details() const;
   /// Picks that rule, when it is there.
   void pick(BusId bus, const RuleResult& rule);
+  /// Picks the first line of that bus.
+  void pick(BusId bus);
 
  Q_SIGNALS:
   /// A bus has to be set up first.

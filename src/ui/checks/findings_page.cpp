@@ -24,6 +24,7 @@ namespace bexto::ui {
 namespace {
 
 enum Order { ByGravity, ByTime };
+constexpr int kIsRemark = Qt::UserRole + 2;
 
 /// "12 ns ± 10 ns, ≥ 100 ns · UM10204 rev. 7.0, table 10".
 QString evidenceText(const RuleResult& rule, const Finding& finding)
@@ -144,11 +145,14 @@ FindingsPage::FindingsPage(Engine& engine, Verdicts& verdicts, Focus& focus, QWi
     const QTreeWidgetItem* const item = m_list->itemAt(at);
     if (item == nullptr)
       return;
-    const Verdicts::Place place = placeOf(*item);
-    const RuleResult& rule = m_verdicts.ruleOf(place);
+    const std::optional<Verdicts::Place> place = placeOf(*item);
+    if (!place)
+      return;
+    const RuleResult& rule = m_verdicts.ruleOf(*place);
     QMenu menu(this);
-    menu.addAction(tr("Show its rule"), this,
-                   [this, place, &rule] { Q_EMIT ruleWanted(place.bus, toQString(rule.rule), toQString(rule.book)); });
+    menu.addAction(tr("Show its rule"), this, [this, bus = place->bus, &rule] {
+      Q_EMIT ruleWanted(bus, toQString(rule.rule), toQString(rule.book));
+    });
     menu.exec(m_list->viewport()->mapToGlobal(at));
   });
   refresh();
@@ -171,10 +175,48 @@ void FindingsPage::showEvent(QShowEvent* event)
     refresh();
 }
 
-Verdicts::Place FindingsPage::placeOf(const QTreeWidgetItem& item)
+std::optional<Verdicts::Place> FindingsPage::placeOf(const QTreeWidgetItem& item)
 {
-  return {static_cast<BusId>(item.data(0, Qt::UserRole).toUInt()),
-          static_cast<std::size_t>(item.data(0, Qt::UserRole + 1).toULongLong())};
+  if (item.data(0, kIsRemark).toBool())
+    return std::nullopt;
+  return Verdicts::Place{static_cast<BusId>(item.data(0, Qt::UserRole).toUInt()),
+                         static_cast<std::size_t>(item.data(0, Qt::UserRole + 1).toULongLong())};
+}
+
+QTreeWidgetItem* FindingsPage::lineOf(BusId bus, const Remark& remark, std::size_t number) const
+{
+  const BusView* const view = m_engine.find(bus);
+  auto* item = new QTreeWidgetItem;
+  item->setData(0, Qt::UserRole, static_cast<uint>(bus));
+  item->setData(0, Qt::UserRole + 1, static_cast<qulonglong>(number));
+  item->setData(0, kIsRemark, true);
+  item->setText(Time, toQString(momentText(remark.time.begin, 9)));
+  item->setFont(Time, theme().data(11));
+  item->setText(BusName, view == nullptr ? QString() : toQString(view->wanted.name));
+  item->setText(What, QStringLiteral("· ") + toQString(remark.what));
+  item->setText(Likely, tr("may happen"));
+  for (const int column : {What, Likely})
+    item->setForeground(column, theme().colours().muted);
+  return item;
+}
+
+std::uint64_t FindingsPage::addRemarks()
+{
+  std::uint64_t all = 0;
+  for (int b = 0; b < m_engine.busCount(); ++b) {
+    const BusId bus = m_engine.bus(b).id;
+    const BusCheck* const check = m_verdicts.of(bus);
+    if (check == nullptr || check->remarks.empty())
+      continue;
+    all += check->remarkCount;
+    QTreeWidgetItem* const head = lineOf(bus, check->remarks.front(), 0);
+    m_list->addTopLevelItem(head);
+    if (check->remarkCount > 1)
+      head->setText(What, tr("%1  (and %2 more)").arg(head->text(What), toQString(countText(check->remarkCount - 1))));
+    for (std::size_t i = 1; i < check->remarks.size(); ++i)
+      head->addChild(lineOf(bus, check->remarks[i], i));
+  }
+  return all;
 }
 
 QTreeWidgetItem* FindingsPage::lineOf(const Verdicts::Place& place) const
@@ -204,7 +246,7 @@ void FindingsPage::refresh()
 {
   m_stale = false;
   const QTreeWidgetItem* const current = m_list->currentItem();
-  const std::optional<Verdicts::Place> before = current != nullptr ? std::optional(placeOf(*current)) : std::nullopt;
+  const std::optional<Verdicts::Place> before = current != nullptr ? placeOf(*current) : std::nullopt;
   const QSignalBlocker quiet(m_list);
   m_list->clear();
   m_items.clear();
@@ -246,12 +288,17 @@ void FindingsPage::refresh()
       head->addChild(item);
     }
   }
+  const std::uint64_t remarks = byTime ? 0 : addRemarks();
   const std::size_t count = m_verdicts.findings().size();
-  m_stack->setCurrentIndex(count > 0 ? 1 : 0);
+  m_stack->setCurrentIndex(m_list->topLevelItemCount() > 0 ? 1 : 0);
   m_empty->setText(m_verdicts.isBusy()        ? tr("Measuring …")
                    : m_engine.busCount() == 0 ? tr("There is no bus yet. What is wrong on it will stand here.")
                                               : tr("Nothing is wrong by the rules that hold."));
-  m_status->setText(count == 0 ? QString() : tr("%1 findings · %2 with a likely cause").arg(count).arg(causes));
+  QString status = count == 0 ? QString() : tr("%1 findings · %2 with a likely cause").arg(count).arg(causes);
+  if (remarks > 0)
+    status =
+        (status.isEmpty() ? QString() : status + QStringLiteral(" · ")) + countOf(remarks, Noun{"{} note", "{} notes"});
+  m_status->setText(status);
   if (before)
     pick(*before);
 }
@@ -267,8 +314,17 @@ void FindingsPage::pick(const Verdicts::Place& place)
 
 void FindingsPage::showCurrent(QTreeWidgetItem* item)
 {
-  if (item != nullptr)
-    showFinding(m_engine, m_verdicts, m_focus, placeOf(*item));
+  if (item == nullptr)
+    return;
+  if (const std::optional<Verdicts::Place> place = placeOf(*item)) {
+    showFinding(m_engine, m_verdicts, m_focus, *place);
+    return;
+  }
+  const auto bus = static_cast<BusId>(item->data(0, Qt::UserRole).toUInt());
+  const auto number = static_cast<std::size_t>(item->data(0, Qt::UserRole + 1).toULongLong());
+  const BusCheck* const check = m_verdicts.of(bus);
+  if (check != nullptr && number < check->remarks.size())
+    showRemark(m_focus, bus, check->remarks[number]);
 }
 
 }  // namespace bexto::ui

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <utility>
 
 #include "ui/focus/focus.h"
@@ -45,7 +46,11 @@ class FindingsPage : public LowerPage {
   enum Column { Time, BusName, What, Likely, Evidence, Columns };
   void refresh();
   QTreeWidgetItem* lineOf(const Verdicts::Place& place) const;
-  static Verdicts::Place placeOf(const QTreeWidgetItem& item);
+  QTreeWidgetItem* lineOf(BusId bus, const Remark& remark, std::size_t number) const;
+  /// Nothing: it is a remark.
+  static std::optional<Verdicts::Place> placeOf(const QTreeWidgetItem& item);
+  /// Behind all that is wrong; returns how many there are.
+  std::uint64_t addRemarks();
   void showCurrent(QTreeWidgetItem* item);
 
   Engine& m_engine;

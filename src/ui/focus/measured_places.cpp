@@ -73,4 +73,13 @@ bool showFinding(const Engine& engine, const Verdicts& verdicts, Focus& focus, c
   return true;
 }
 
+bool showRemark(Focus& focus, BusId bus, const Remark& remark)
+{
+  const Selection selection{{bus, static_cast<int>(remark.stream)}, remark.frame, remark.time.begin};
+  if (!focus.exists(selection))
+    return false;
+  focus.goTo(selection);
+  return true;
+}
+
 }  // namespace bexto::ui

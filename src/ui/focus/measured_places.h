@@ -9,5 +9,7 @@ namespace bexto::ui {
 bool showPlace(const Engine& engine, Focus& focus, BusId bus, const RuleResult& rule, const MeasuredPlace& place);
 /// The same for a finding: its frame is selected at what is wrong.
 bool showFinding(const Engine& engine, const Verdicts& verdicts, Focus& focus, const Verdicts::Place& place);
+/// The same for something that is only worth a look.
+bool showRemark(Focus& focus, BusId bus, const Remark& remark);
 
 }  // namespace bexto::ui

@@ -358,6 +358,10 @@ void MainWindow::connectEngine()
     m_bookPage->begin(bus, base);
     m_lower->show(*m_bookPage);
   });
+  connect(m_buses, &BusPanel::rulesWanted, this, [this](BusId bus) {
+    m_lower->show(*m_checks);
+    m_checks->pick(bus);
+  });
   connect(m_checks, &ChecksPage::busWanted, m_buses, &BusPanel::askForProtocol);
   connect(m_findings, &FindingsPage::ruleWanted, this, [this](BusId bus, const QString& rule, const QString& book) {
     const BusCheck* const check = m_verdicts->of(bus);
