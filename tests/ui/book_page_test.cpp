@@ -149,6 +149,21 @@ TEST_F(Books, MistakesStandInPlaceAndKeepNothing)
   EXPECT_TRUE(page().mistakes().isEmpty());
 }
 
+TEST_F(Books, WithoutABookNothingCanBeTypedThatWouldBeLost)
+{
+  openDemo();
+  settle();
+  window().lower().show(page());
+  QTest::keyClicks(&page().text(), u"rulebook: x"_s);
+  QTest::keyClick(&page().text(), Qt::Key_Return);
+  QTest::keyClick(&page().text(), Qt::Key_Tab);
+  EXPECT_TRUE(page().text().toPlainText().isEmpty());
+  EXPECT_TRUE(page().text().placeholderText().startsWith(u"Begin one"_s));
+  page().begin(id(0), u"i2c-fast"_s);
+  QTest::keyClicks(&page().text(), u"# x"_s);
+  EXPECT_TRUE(page().text().toPlainText().startsWith(u"# xrulebook"_s));
+}
+
 TEST_F(Books, TheNamesOfTheProgramsOwnAreTaken)
 {
   openDemo();

@@ -119,7 +119,6 @@ BookPage::BookPage(SessionModel& session, Engine& engine, Verdicts& verdicts, QW
   row->addWidget(m_status);
 
   m_text->setAccessibleName(tr("Text of the rulebook"));
-  m_text->setPlaceholderText(tr("Choose a rulebook above, or begin one of your own in Checks, under Judged by."));
   m_mistakes->setFrameShape(QFrame::NoFrame);
   m_mistakes->setAccessibleName(tr("Mistakes"));
   m_mistakes->viewport()->setBackgroundRole(QPalette::Window);
@@ -185,6 +184,7 @@ BookPage::BookPage(SessionModel& session, Engine& engine, Verdicts& verdicts, QW
       m_pause.start();
   });
   updateChoices();
+  understand();
 }
 
 QWidget& BookPage::keyboard()
@@ -234,6 +234,9 @@ void BookPage::updateChoices()
   const auto now = m_open ? std::find(m_choices.begin(), m_choices.end(), *m_open) : m_choices.end();
   m_choice->setCurrentIndex(now == m_choices.end() ? -1 : static_cast<int>(now - m_choices.begin()));
   m_choice->setVisible(!m_choices.empty());
+  m_text->setPlaceholderText(m_choices.empty()
+                                 ? tr("Begin one of your own in Checks, under Judged by.")
+                                 : tr("Choose a rulebook above, or begin one of your own in Checks, under Judged by."));
   if (m_open && openBus == nullptr) {
     // Its bus is gone: what was typed stays with it, should it come back.
     m_open.reset();
@@ -301,6 +304,7 @@ void BookPage::understand()
   m_pause.stop();
   m_mistakes->clear();
   const SessionBus* const bus = m_open ? m_session.value().find(m_open->bus) : nullptr;
+  m_text->setReadOnly(bus == nullptr);  // what is typed there would be nobody's
   if (bus == nullptr) {
     m_job->cancel();
     m_keep->setEnabled(false);

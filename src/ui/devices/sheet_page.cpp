@@ -133,6 +133,7 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
   });
   connect(&library, &SheetLibrary::changed, this, &SheetPage::updateChoices);
   updateChoices();
+  understand();
 }
 
 QWidget& SheetPage::keyboard()
@@ -237,6 +238,7 @@ void SheetPage::understand()
 {
   m_pause.stop();
   const BusView* const view = m_open ? m_engine.find(m_open->bus) : nullptr;
+  m_text->setReadOnly(view == nullptr);  // what is typed there would be nobody's
   if (view == nullptr) {
     m_keep->setEnabled(false);
     m_mistakes->hide();

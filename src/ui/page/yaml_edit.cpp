@@ -62,6 +62,10 @@ void YamlEdit::resizeEvent(QResizeEvent* event)
 /// Tabs are no blanks to YAML; a new line begins where the one before did.
 void YamlEdit::keyPressEvent(QKeyEvent* event)
 {
+  if (isReadOnly()) {
+    QPlainTextEdit::keyPressEvent(event);
+    return;
+  }
   if (event->key() == Qt::Key_Tab && !textCursor().hasSelection()) {
     insertPlainText(QStringLiteral("  "));
     return;
