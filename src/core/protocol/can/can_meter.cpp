@@ -5,7 +5,7 @@
 // Where the rate switches is known from the bits: the edge into the reserved bit is the last one at the nominal rate,
 // and two bits and a share later the data phase begins.
 //
-// Tested by tests/core/can_meter_test.cpp.
+// Tested by tests/core/meter_test.cpp.
 #include "core/protocol/can/can_meter.h"
 
 #include <fmt/core.h>

@@ -5,7 +5,7 @@
 //
 // Who drives SDA follows from the frame, so values of data are kept by address and driver.
 //
-// Tested by tests/core/i2c_meter_test.cpp.
+// Tested by tests/core/meter_test.cpp, slow_meters_test.cpp.
 #include "core/protocol/i2c/i2c_meter.h"
 
 #include <fmt/core.h>

@@ -2,7 +2,7 @@
 // give the rate at which the bytes behind it are read; each byte begins with the first falling edge behind the middle
 // of the stop bit before.
 //
-// Tested by tests/core/lin_meter_test.cpp.
+// Tested by tests/core/meter_test.cpp.
 #include "core/protocol/lin/lin_meter.h"
 
 #include <fmt/core.h>

@@ -1,11 +1,12 @@
-// One walk over clock and select, with the data lines looked at around each sampling edge. A window is what one select
-// encloses; without a select, the edges of the clock between two gaps. Frames only say how far to go: where each word
-// is one, they do not tell the windows.
+// One walk over clock and select, with the data lines looked at around each sampling edge: some hundred edges of the
+// clock at a time, so that what is measured comes in rows. A window is what one select encloses; without a select, the
+// edges of the clock between two gaps. Frames only say how far to go: where each word is one, they do not tell the
+// windows.
 //
 // A clock that rests longer than usual between two words is a pause and no measurement: what is usual is the median of
 // the first edges.
 //
-// Tested by tests/core/spi_meter_test.cpp.
+// Tested by tests/core/meter_test.cpp, slow_meters_test.cpp.
 #include "core/protocol/spi/spi_meter.h"
 
 #include <algorithm>

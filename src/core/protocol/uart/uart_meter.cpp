@@ -1,7 +1,7 @@
 // A character's edges lie on a grid that begins with its start edge. Every second edge, the start edge the first, goes
 // to the level of a start bit; such an edge where the stop bit begins is the next character's, which came early.
 //
-// Tested by tests/core/uart_meter_test.cpp.
+// Tested by tests/core/meter_test.cpp, slow_meters_test.cpp.
 #include "core/protocol/uart/uart_meter.h"
 
 #include <algorithm>
