@@ -238,36 +238,91 @@ TEST_P(EdgeRows, EdgesFindTheirIntervals)
   EXPECT_GT(refused, 100U);
 }
 
+/// Characters of random bits, some of them with an edge that is late, one too many, or behind where they end.
 TEST_P(EdgeRows, EdgesLieOnAGrid)
 {
   std::mt19937_64 random(11);
   constexpr double kBit = 8'680'555.5;
-  for (int run = 0; run < 2000; ++run) {
-    const auto start = static_cast<std::int64_t>(random() % 1'000'000'000'000'000);
-    const std::size_t count = random() % 20;
+  std::size_t fitted = 0;
+  std::size_t refused = 0;
+  for (int run = 0; run < 3000; ++run) {
+    const auto stop = static_cast<std::int64_t>(6 + random() % 9);
+    std::vector<std::int64_t> starts{static_cast<std::int64_t>(random() % 1'000'000'000'000'000)};
     std::vector<std::int64_t> edges;
-    for (std::size_t i = 1; i <= count; ++i)
-      edges.push_back(start + static_cast<std::int64_t>(
-                                  (static_cast<double>(i) + static_cast<double>(random() % 1000) / 2200.0) * kBit));
-    const std::int64_t next = edges.empty() ? start + 1 : edges.back() + 1;
-    const std::size_t looked = std::min(count, kMostGridEdges);
-    edges.insert(edges.end(), kMostGridEdges, random() % 2 == 0 ? kNever.count() : next + 1000);
-    const GridFit fit = fitToGrid(edges.data(), start, next, 1.0 / kBit);
-    ASSERT_EQ(fit.count, looked);
-    double furthest = 0.0;
-    std::size_t at = 0;
-    for (std::size_t i = 0; i < looked; ++i) {
-      const double bits = static_cast<double>(edges[i] - start) * (1.0 / kBit);
-      const double off = std::abs(bits - std::nearbyint(bits));
-      if (off > furthest) {
-        furthest = off;
-        at = i;
+    const std::size_t count = 1 + random() % 6;
+    for (std::size_t c = 0; c < count; ++c) {
+      const std::int64_t start = starts.back();
+      const auto at = [&](std::int64_t bit) {
+        const double off = static_cast<double>(random() % 1000) / (random() % 16 == 0 ? 2200.0 : 4400.0);
+        return start + static_cast<std::int64_t>((static_cast<double>(bit) + off) * kBit);
+      };
+      const std::size_t before = edges.size();
+      for (std::int64_t bit = 1; bit < stop; ++bit) {
+        if (random() % 2 == 0)
+          edges.push_back(at(bit));
       }
+      // The line goes back to rest where the stop bit begins, when it is not there yet; seldom it moves once more.
+      if ((edges.size() - before) % 2 == 0 || random() % 16 == 0)
+        edges.push_back(at(stop));
+      if (random() % 16 == 0)
+        edges.push_back(at(stop + 2));
+      starts.push_back(start + static_cast<std::int64_t>(static_cast<double>(stop + 4) * kBit));
+      edges.push_back(starts.back());
     }
-    EXPECT_EQ(fit.furthest, furthest);
-    EXPECT_EQ(fit.furthestEdge, at);
-    EXPECT_EQ(fit.lastBit, static_cast<std::int64_t>(looked));
+    edges.insert(edges.end(), kMostGridEdges, random() % 2 == 0 ? kNever.count() : starts.back() + 1000);
+
+    // One after the other, as it reads.
+    std::vector<double> furthest;
+    std::vector<std::int64_t> last;
+    std::vector<std::int64_t> bits;
+    std::vector<std::size_t> firsts{0};
+    for (std::size_t c = 0; c < count; ++c) {
+      std::size_t e = firsts.back();
+      double off = 0.0;
+      double bit = 0.0;
+      bool isPlain = edges[e] < starts[c + 1];
+      const std::size_t first = e;
+      for (; edges[e] < starts[c + 1]; ++e) {
+        const double place = static_cast<double>(edges[e] - starts[c]) * (1.0 / kBit);
+        bit = std::nearbyint(place);
+        off = std::max(off, std::abs(place - bit));
+        // The start edge ends a high, so the first one ends a low.
+        const bool endsLow = (e - first) % 2 == 0;
+        const bool isLastOfMany = edges[e + 1] < starts[c + 1];
+        isPlain = isPlain && bit <= static_cast<double>(stop) &&
+                  (bit < static_cast<double>(stop) || (endsLow && !isLastOfMany));
+      }
+      if (!isPlain || off >= 0.25 || e - first >= kMostGridEdges)
+        break;
+      furthest.push_back(off);
+      last.push_back(edges[e - 1]);
+      bits.push_back(static_cast<std::int64_t>(bit));
+      firsts.push_back(e + 1);
+    }
+
+    std::vector<double> furthestFit(count);
+    std::vector<std::int64_t> lastFit(count);
+    std::vector<std::int64_t> bitFit(count);
+    std::vector<std::int64_t> sizeFit(count);
+    std::vector<const std::int64_t*> atFit(count);
+    const std::int64_t* at = edges.data();
+    const std::size_t done =
+        fitToGrid(at, starts.data(), count, {1.0 / kBit, stop},
+                  {furthestFit.data(), lastFit.data(), bitFit.data(), atFit.data(), sizeFit.data()});
+    ASSERT_EQ(done, furthest.size()) << run;
+    EXPECT_EQ(at - edges.data(), static_cast<std::ptrdiff_t>(firsts.back()));
+    for (std::size_t c = 0; c < done; ++c) {
+      EXPECT_EQ(furthestFit[c], furthest[c]);
+      EXPECT_EQ(lastFit[c], last[c]);
+      EXPECT_EQ(bitFit[c], bits[c]);
+      EXPECT_EQ(atFit[c] - edges.data(), static_cast<std::ptrdiff_t>(firsts[c]));
+      EXPECT_EQ(sizeFit[c], static_cast<std::int64_t>(firsts[c + 1] - firsts[c] - 1));
+    }
+    fitted += done;
+    refused += done < count ? 1 : 0;
   }
+  EXPECT_GT(fitted, 3000U);
+  EXPECT_GT(refused, 300U);
 }
 
 TEST_P(EdgeRows, ATallyOfRowsSaysWhatOneOfValuesSays)

@@ -8,6 +8,7 @@
 
 #include "core/base/say.h"
 #include "core/check/cause.h"
+#include "core/check/measure_stream.h"
 #include "core/check/rulebook_file.h"
 #include "core/check/sheet_check.h"
 #include "core/check/talk_check.h"
@@ -16,9 +17,6 @@
 namespace bexto {
 
 namespace {
-
-/// Frames that are measured between two looks at the token.
-constexpr std::uint64_t kSlice = 8192;
 
 const char* unitWord(MeasureUnit unit)
 {
@@ -118,34 +116,28 @@ class BusChecker {
     }
     if (!isFirst && std::none_of(rules.begin(), rules.end(), [](const RuleResult& r) { return r.limits.any(); }))
       return {};
+    std::vector<WantedMeasure> wanted;
+    wanted.reserve(rules.size());
+    for (const RuleResult& rule : rules)
+      wanted.push_back({rule.measured, rule.limits});
     std::vector<Tally> all;
-    std::unique_ptr<Meter> names;
-    for (const CheckStream& stream : m_input.streams) {
-      std::vector<Tally> tallies;
-      tallies.reserve(rules.size());
-      for (const RuleResult& rule : rules)
-        tallies.emplace_back(rule.measured, rule.limits, m_input.period.picoseconds);
-      const std::unique_ptr<Meter> meter = m_protocol.meter(m_input.bus);
+    for (std::size_t s = 0; s < m_input.streams.size(); ++s) {
+      const CheckStream& stream = m_input.streams[s];
       const FrameRange range{stream.frames.firstFrom(m_input.span.begin), stream.frames.firstFrom(m_input.span.end)};
-      for (std::uint64_t at = range.first; meter && at < range.end; at += kSlice) {
-        if (stopped())
-          return cancelled();
-        meter->measure(stream.input, stream.frames, {at, std::min(at + kSlice, range.end)}, tallies);
-        if (m_progress)
-          m_progress(static_cast<double>(at - range.first) / static_cast<double>(range.count()));
+      auto measured = measureStream(m_input.bus, stream.input, stream.frames, range, wanted, m_input.period.picoseconds,
+                                    m_stop, m_progress);
+      if (!measured)
+        return tl::unexpected(measured.error());
+      for (std::size_t i = 0; i < rules.size(); ++i) {
+        for (const MeasuredPlace& place : measured->tallies[i].worst())
+          m_streamOf.push_back({m_check.rules.size() + i, place.time, s});
       }
-      const std::size_t number = static_cast<std::size_t>(&stream - m_input.streams.data());
-      for (std::size_t i = 0; i < tallies.size(); ++i) {
-        tallies[i].settle();
-        for (const MeasuredPlace& place : tallies[i].worst())
-          m_streamOf.push_back({m_check.rules.size() + i, place.time, number});
-      }
-      takeGroups(meter.get(), stream, tallies, rules);
+      takeGroups(*measured, stream, rules);
       if (all.empty())
-        all = std::move(tallies);
+        all = std::move(measured->tallies);
       else
         for (std::size_t i = 0; i < all.size(); ++i)
-          all[i].merge(tallies[i]);
+          all[i].merge(measured->tallies[i]);
     }
     for (std::size_t i = 0; i < rules.size(); ++i) {
       if (!isFirst && !rules[i].limits.any())
@@ -159,13 +151,12 @@ class BusChecker {
   }
 
   /// By device and driver; of a bus with several lines by line.
-  void takeGroups(const Meter* meter, const CheckStream& stream, const std::vector<Tally>& tallies,
-                  std::vector<RuleResult>& rules) const
+  void takeGroups(const StreamMeasures& measured, const CheckStream& stream, std::vector<RuleResult>& rules) const
   {
-    for (std::size_t i = 0; meter != nullptr && i < tallies.size(); ++i) {
-      const auto& groups = tallies[i].groups();
+    for (std::size_t i = 0; i < rules.size(); ++i) {
+      const auto& groups = measured.tallies[i].groups();
       for (std::size_t g = 0; g < groups.size(); ++g) {
-        std::string name = meter->groupName(static_cast<std::uint32_t>(g));
+        std::string name = g < measured.groups.size() ? measured.groups[g] : std::string();
         if (m_input.streams.size() > 1 && name.empty())
           name = stream.line;
         if (groups[g].count > 0 && !name.empty())

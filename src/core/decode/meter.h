@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -30,6 +31,13 @@ class Meter {
   /// `input` and `frames` may have grown since. Requires: range.end <= frames.size(), and tallies for each measure.
   virtual void measure(const StreamInput& input, const FrameIndex& frames, FrameRange range,
                        std::vector<Tally>& tallies) = 0;
+  /// One more that measures from frame `number` on as if it had measured those before, so that the parts of a stream
+  /// can be measured side by side. nullptr: the parts hang together there. Asked before measure().
+  virtual std::unique_ptr<Meter> goingOnFrom(const StreamInput& /*input*/, const FrameIndex& /*frames*/,
+                                             std::uint64_t /*number*/)
+  {
+    return nullptr;
+  }
   /// What is special about the values of a group: "2A, driven by the target". Empty: nothing.
   virtual std::string groupName(std::uint32_t /*group*/) const { return {}; }
 };

@@ -206,20 +206,62 @@ RowJudgement judgements(const IntervalRow& row, double low, double high, double 
   return judged;
 }
 
-void atLeast(const double* values, std::size_t count, const double* edges, std::size_t edgeCount, std::uint64_t* counts)
+/// How many values are at least as large as each of kEdges: all of them in registers, so that a value is loaded once.
+template <std::size_t kEdges>
+void atLeastSome(const double* values, std::size_t count, const double* edges, std::uint64_t* counts)
 {
   const Real real;
+  const Whole whole;
   const std::size_t lanes = hn::Lanes(real);
-  for (std::size_t e = 0; e < edgeCount; ++e) {
-    const auto edge = hn::Set(real, edges[e]);
-    std::size_t larger = 0;
-    std::size_t i = 0;
-    for (; i + lanes <= count; i += lanes)
-      larger += hn::CountTrue(real, hn::Ge(hn::LoadU(real, values + i), edge));
-    for (; i < count; ++i)
-      larger += values[i] >= edges[e] ? 1 : 0;
-    counts[e] = larger;
+  const auto one = hn::Set(whole, 1);
+  // Arrays of vectors there are none of, because not every processor says how large they are.
+  const auto a = hn::Set(real, edges[0]);
+  const auto b = hn::Set(real, edges[kEdges > 1 ? 1 : 0]);
+  const auto c = hn::Set(real, edges[kEdges > 2 ? 2 : 0]);
+  const auto d = hn::Set(real, edges[kEdges > 3 ? 3 : 0]);
+  auto ofA = hn::Zero(whole);
+  auto ofB = ofA;
+  auto ofC = ofA;
+  auto ofD = ofA;
+  const auto counted = [&](auto sofar, auto value, auto edge) HWY_ATTR {
+    return hn::IfThenElse(hn::RebindMask(whole, hn::Ge(value, edge)), hn::Add(sofar, one), sofar);
+  };
+  std::size_t i = 0;
+  for (; i + lanes <= count; i += lanes) {
+    const auto value = hn::LoadU(real, values + i);
+    ofA = counted(ofA, value, a);
+    if constexpr (kEdges > 1)
+      ofB = counted(ofB, value, b);
+    if constexpr (kEdges > 2)
+      ofC = counted(ofC, value, c);
+    if constexpr (kEdges > 3)
+      ofD = counted(ofD, value, d);
   }
+  const auto total = [&](auto of, std::size_t edge) HWY_ATTR {
+    auto larger = static_cast<std::uint64_t>(hn::GetLane(hn::SumOfLanes(whole, of)));
+    for (std::size_t k = i; k < count; ++k)
+      larger += values[k] >= edges[edge] ? 1 : 0;
+    counts[edge] = larger;
+  };
+  total(ofA, 0);
+  if constexpr (kEdges > 1)
+    total(ofB, 1);
+  if constexpr (kEdges > 2)
+    total(ofC, 2);
+  if constexpr (kEdges > 3)
+    total(ofD, 3);
+}
+
+void atLeast(const double* values, std::size_t count, const double* edges, std::size_t edgeCount, std::uint64_t* counts)
+{
+  for (; edgeCount >= 4; edgeCount -= 4, edges += 4, counts += 4)
+    atLeastSome<4>(values, count, edges, counts);
+  if (edgeCount == 3)
+    atLeastSome<3>(values, count, edges, counts);
+  else if (edgeCount == 2)
+    atLeastSome<2>(values, count, edges, counts);
+  else if (edgeCount == 1)
+    atLeastSome<1>(values, count, edges, counts);
 }
 
 }  // namespace HWY_NAMESPACE

@@ -11,7 +11,6 @@ namespace {
 
 constexpr double kPicosecondsASecond = 1e12;
 
-/// The one on top of a heap is the first that another may take the place of.
 constexpr auto kWorseFirst = [](const auto& a, const auto& b) {
   return a.room != b.room ? a.room < b.room : a.begin < b.begin;
 };
@@ -59,19 +58,34 @@ void Spread::add(const Spread& other)
   max = std::max(max, other.max);
 }
 
+void Histogram::reach(std::size_t place)
+{
+  // An octave at a time.
+  constexpr std::size_t kStep = std::size_t{1} << kMantissaBits;
+  const std::size_t first = place / kStep * kStep;
+  if (m_counts.empty())
+    m_first = first;
+  if (first < m_first) {
+    m_counts.insert(m_counts.begin(), m_first - first, 0);
+    m_first = first;
+  }
+  m_counts.resize(std::max(m_counts.size(), first + kStep - m_first));
+}
+
 void Histogram::add(const Histogram& other)
 {
-  m_counts.resize(std::max(m_counts.size(), other.m_counts.size()));
+  if (other.m_counts.empty())
+    return;
+  reach(other.m_first);
+  reach(other.m_first + other.m_counts.size() - 1);
   for (std::size_t i = 0; i < other.m_counts.size(); ++i)
-    m_counts[i] += other.m_counts[i];
+    m_counts[other.m_first - m_first + i] += other.m_counts[i];
 }
 
 void Histogram::addAll(const double* values, std::size_t count)
 {
-  if (m_counts.empty())
-    m_counts.resize(2 * kClasses);
   for (std::size_t i = 0; i < count; ++i)
-    ++m_counts[classOf(values[i])];
+    ++classAt(classOf(values[i]));
 }
 
 void Histogram::addAll(const double* values, std::size_t count, double least, double most)
@@ -85,27 +99,27 @@ void Histogram::addAll(const double* values, std::size_t count, double least, do
     addAll(values, count);
     return;
   }
-  if (m_counts.empty())
-    m_counts.resize(2 * kClasses);
-  std::array<double, kFew> borders;
-  std::array<std::uint64_t, kFew> above;
+  std::array<double, kFew> borders{};
+  std::array<std::uint64_t, kFew> above{};
   for (std::size_t i = 1; i < classes; ++i)
     borders[i - 1] = borderOf(first + i);
   countFrom(values, count, borders.data(), classes - 1, above.data());
   std::uint64_t rest = count;
   for (std::size_t i = 0; i + 1 < classes; ++i) {
-    m_counts[first + i] += rest - above[i];
+    classAt(first + i) += rest - above[i];
     rest = above[i];
   }
-  m_counts[first + classes - 1] += rest;
+  classAt(first + classes - 1) += rest;
 }
 
 double Histogram::middleOf(std::size_t place)
 {
-  if (place == 0)
+  if (place < kClasses)
+    return -middleOf(2 * kClasses - 1 - place);
+  if (place == kClasses)
     return 0.0;
-  const std::size_t octave = (place - 1) >> kMantissaBits;
-  const auto within = static_cast<double>((place - 1) & ((std::size_t{1} << kMantissaBits) - 1));
+  const std::size_t octave = (place - kClasses - 1) >> kMantissaBits;
+  const auto within = static_cast<double>((place - kClasses - 1) & ((std::size_t{1} << kMantissaBits) - 1));
   return std::ldexp(1.0 + (within + 0.5) / (1U << kMantissaBits), static_cast<int>(octave) + kLowest);
 }
 
@@ -116,8 +130,7 @@ std::vector<std::uint64_t> Histogram::bars(double low, double high, std::size_t 
   for (std::size_t i = 0; i < m_counts.size(); ++i) {
     if (m_counts[i] == 0)
       continue;
-    const double value = i < kClasses ? middleOf(i) : -middleOf(i - kClasses);
-    const double at = (value - low) / (high - low) * static_cast<double>(bars);
+    const double at = (middleOf(m_first + i) - low) / (high - low) * static_cast<double>(bars);
     counts[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(bars) - 0.5))] += m_counts[i];
   }
   return counts;
@@ -137,7 +150,7 @@ Tally::Tally(MeasureUnit unit, const Limits& limits, double period)
   // Until there are enough places, every value is looked at.
   m_quietLow = kFar;
   m_quietHigh = -kFar;
-  m_worst.reserve(kPlaces);
+  m_worst.reserve(kPlacesHeld);
 }
 
 double Tally::roomOf(double x) const
@@ -161,27 +174,28 @@ void Tally::look(double x, double resolution, std::int64_t begin, std::int64_t e
 
 void Tally::keep(const Place& place)
 {
-  if (m_worst.size() < kPlaces) {
-    m_worst.push_back(place);
-    std::push_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
-    if (m_worst.size() < kPlaces)
-      return;
-  } else if (kWorseFirst(place, m_worst.front())) {
-    std::pop_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
-    m_worst.back() = place;
-    std::push_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
-  } else {
+  if (m_worst.size() == kPlacesHeld)
+    keepWorst();
+  m_worst.push_back(place);
+}
+
+/// Not one by one, because most that come first are soon none of the worst any more.
+void Tally::keepWorst()
+{
+  if (m_worst.size() < kPlaces)
     return;
-  }
-  const double most = m_worst.front().room;
-  m_latest = m_worst.front().begin;
+  const auto last = m_worst.begin() + static_cast<std::ptrdiff_t>(kPlaces) - 1;
+  std::nth_element(m_worst.begin(), last, m_worst.end(), kWorseFirst);
+  m_worst.resize(kPlaces);
+  m_most = m_worst.back().room;
+  m_latest = m_worst.back().begin;
   if (m_limited) {
-    const double enough = std::max(most, m_resolution);
+    const double enough = std::max(m_most, m_resolution);
     m_quietLow = m_low + enough;
     m_quietHigh = m_high - enough;
   } else {
     m_quietLow = -std::numeric_limits<double>::infinity();
-    m_quietHigh = -most;
+    m_quietHigh = -m_most;
   }
 }
 
@@ -306,14 +320,13 @@ void Tally::lookAtRow(std::uint32_t group, const IntervalRow& row)
     const RowJudgement judged = judgeRow(row, m_low, m_high, m_resolution);
     m_failed += judged.failed;
     m_undecided += judged.undecided;
-    const double most = m_worst.size() == kPlaces ? m_worst.front().room : std::numeric_limits<double>::infinity();
-    if (judged.least > most || (judged.least == most && row.begin(0) >= m_latest))
+    if (judged.least > m_most || (judged.least == m_most && row.begin(0) >= m_latest))
       return;
   }
   for (std::size_t i = 0; i < row.count; ++i) {
     const auto x = static_cast<double>(row.length(i));
     const double room = roomOf(x);
-    if (m_worst.size() < kPlaces || room <= m_worst.front().room)
+    if (room <= m_most)
       keep({x, room, m_resolution, row.begin(i), row.begin(i) + row.length(i), group});
   }
 }
@@ -327,6 +340,19 @@ void Tally::addMany(double value, std::uint64_t times, TimeRange first)
   m_histogram.add(value, times);
 }
 
+void Tally::putAll(const double* values, std::size_t count)
+{
+  while (count > 0) {
+    const std::size_t some = std::min(count, kBuffer - m_buffered);
+    std::copy_n(values, some, m_buffer.data() + m_buffered);
+    m_buffered += some;
+    if (m_buffered == kBuffer)
+      this->count();
+    values += some;
+    count -= some;
+  }
+}
+
 void Tally::settle()
 {
   count();
@@ -336,19 +362,23 @@ void Tally::settle()
     m_all.add(group);
 }
 
-void Tally::merge(const Tally& other)
+void Tally::merge(const Tally& other, const std::vector<std::uint32_t>& groups)
 {
+  const auto here = [&](std::size_t group) {
+    return group < groups.size() ? groups[group] : static_cast<std::uint32_t>(group);
+  };
   m_all.add(other.m_all);
   m_histogram.add(other.m_histogram);
-  m_groups.resize(std::max(m_groups.size(), other.m_groups.size()));
   for (std::size_t i = 0; i < other.m_groups.size(); ++i)
-    m_groups[i].add(other.m_groups[i]);
+    groupAt(here(i)).add(other.m_groups[i]);
   m_failed += other.m_failed;
   m_undecided += other.m_undecided;
-  m_worst.insert(m_worst.end(), other.m_worst.begin(), other.m_worst.end());
-  std::sort(m_worst.begin(), m_worst.end(), kWorseFirst);
-  m_worst.resize(std::min(m_worst.size(), kPlaces));
-  std::make_heap(m_worst.begin(), m_worst.end(), kWorseFirst);
+  m_worst.reserve(m_worst.size() + other.m_worst.size());
+  for (const Place& place : other.m_worst) {
+    m_worst.push_back(place);
+    m_worst.back().group = here(place.group);
+  }
+  keepWorst();
 }
 
 MeasuredPlace Tally::placeOf(const Place& place) const
@@ -371,6 +401,7 @@ std::vector<MeasuredPlace> Tally::worst() const
 {
   std::vector<Place> sorted = m_worst;
   std::sort(sorted.begin(), sorted.end(), kWorseFirst);
+  sorted.resize(std::min(sorted.size(), kPlaces));
   std::vector<MeasuredPlace> places;
   places.reserve(sorted.size());
   for (const Place& place : sorted)

@@ -69,12 +69,7 @@ struct Spread {
 /// later.
 class Histogram {
  public:
-  void add(double value, std::uint64_t times)
-  {
-    if (m_counts.empty()) [[unlikely]]
-      m_counts.resize(2 * kClasses);
-    m_counts[classOf(value)] += times;
-  }
+  void add(double value, std::uint64_t times) { classAt(classOf(value)) += times; }
   /// One of each.
   void addAll(const double* values, std::size_t count);
   /// The same of values that lie between those two, both among them.
@@ -85,6 +80,7 @@ class Histogram {
 
  private:
   // A double's exponent and the first bits of its mantissa are the class, above those of magnitudes that count as zero.
+  // Values below zero have classes of their own in front, the largest magnitude first.
   static constexpr unsigned kMantissaBits = 7;
   static constexpr int kOctaves = 64;
   static constexpr int kLowest = -20;  ///< smaller magnitudes than 2^-20 are zero
@@ -98,18 +94,30 @@ class Histogram {
         static_cast<std::int64_t>((bits & ~(std::uint64_t{1} << 63U)) >> (52U - kMantissaBits)) - kFirst + 1;
     const auto most = static_cast<std::int64_t>(kClasses) - 1;
     const std::int64_t held = place < 0 ? 0 : place > most ? most : place;
-    return static_cast<std::size_t>(held) + (bits >> 63U) * kClasses;
+    const auto below = -static_cast<std::int64_t>(bits >> 63U);
+    return static_cast<std::size_t>((held ^ below) + static_cast<std::int64_t>(kClasses));
   }
-  /// The least value of a class that is not below zero, nor that of zero.
+  /// The least value of a class that is above zero.
   static double borderOf(std::size_t place)
   {
     constexpr std::uint64_t kFirst = std::uint64_t{1023 + kLowest} << kMantissaBits;
-    return std::bit_cast<double>((place - 1 + kFirst) << (52U - kMantissaBits));
+    return std::bit_cast<double>((place - kClasses - 1 + kFirst) << (52U - kMantissaBits));
   }
   /// The middle of a class.
   static double middleOf(std::size_t place);
+  std::uint64_t& classAt(std::size_t place)
+  {
+    if (place - m_first >= m_counts.size()) [[unlikely]]
+      reach(place);
+    return m_counts[place - m_first];
+  }
+  /// Makes room for it.
+  void reach(std::size_t place);
 
-  std::vector<std::uint64_t> m_counts;  ///< of what is not below zero, then of what is; empty: nothing was added
+  // Most measurements stay within a few octaves, and there are many of them: only the classes from the least to the
+  // largest that was met are kept.
+  std::size_t m_first = 0;
+  std::vector<std::uint64_t> m_counts;
 };
 
 /// Everything that is kept of one measurement while values come: statistics of all of it and of each group, and the
@@ -151,6 +159,21 @@ class Tally {
       look(value, resolution, begin, end, m_group);
     put(value);
   }
+  /// Values that addExactly() would take one by one. `timeOf(i)`, a TimeRange, is asked of those that are looked at.
+  template <class TimeOf>
+  void addExactRow(const double* values, const double* resolutions, std::size_t count, const TimeOf& timeOf)
+  {
+    bool isQuiet = true;
+    for (std::size_t i = 0; i < count; ++i)
+      isQuiet &= (values[i] >= m_quietLow + resolutions[i]) & (values[i] <= m_quietHigh - resolutions[i]);
+    for (std::size_t i = 0; i < count && !isQuiet; ++i) {
+      if (values[i] >= m_quietLow + resolutions[i] && values[i] <= m_quietHigh - resolutions[i])
+        continue;
+      const TimeRange time = timeOf(i);
+      look(values[i], resolutions[i], time.begin.count(), time.end.count(), m_group);
+    }
+    putAll(values, count);
+  }
   /// Intervals that add() would take one by one, of one group whatever setGroup() said. Much faster than those.
   /// Returns the ends of their lengths; of none, zeros. Requires: no length is below zero.
   RowEnds addRow(std::uint32_t group, const IntervalRow& row);
@@ -162,8 +185,10 @@ class Tally {
   double period() const { return m_period; }
   /// Counts what add() has put off, and sums groups up. Asked before anything below.
   void settle();
-  /// Takes over what another line of the bus measured. Requires: both are settled, of one unit and with one limit.
-  void merge(const Tally& other);
+  /// Takes over what was measured elsewhere: of another line of the bus, or of another part of the line. `groups`: what
+  /// the other's groups are here; those behind its end are as they are. Requires: both are settled, of one unit and
+  /// with one limit.
+  void merge(const Tally& other, const std::vector<std::uint32_t>& groups = {});
   const Spread& all() const { return m_all; }
   /// By group, for those that had values.
   const std::vector<Spread>& groups() const { return m_groups; }
@@ -185,6 +210,7 @@ class Tally {
     std::uint32_t group;
   };
   static constexpr std::size_t kBuffer = 256;
+  static constexpr std::size_t kPlacesHeld = 3 * kPlaces;
 
   void put(double x)
   {
@@ -192,6 +218,7 @@ class Tally {
     if (++m_buffered == kBuffer) [[unlikely]]
       count();
   }
+  void putAll(const double* values, std::size_t count);
   /// Counts what is put down.
   void count();
   /// Of what is put down, seen from `origin`.
@@ -206,8 +233,9 @@ class Tally {
     return m_groups[group];
   }
   void look(double x, double resolution, std::int64_t begin, std::int64_t end, std::uint32_t group);
-  /// Among the worst, when it is one of them.
   void keep(const Place& place);
+  /// Leaves the worst only.
+  void keepWorst();
   double roomOf(double x) const;
   MeasuredPlace placeOf(const Place& place) const;
 
@@ -221,7 +249,9 @@ class Tally {
   /// Values between these surely pass, when they are known exactly enough, and are not among the worst.
   double m_quietLow;
   double m_quietHigh;
-  std::int64_t m_latest = std::numeric_limits<std::int64_t>::max();  ///< begin of the latest of the least bad places
+  // Of the least bad of the worst, of equals the latest. More places are none of them.
+  double m_most = std::numeric_limits<double>::infinity();
+  std::int64_t m_latest = std::numeric_limits<std::int64_t>::max();
   std::uint32_t m_group = 0;
   std::size_t m_buffered = 0;
   std::array<double, kBuffer> m_buffer;
@@ -242,7 +272,7 @@ class Tally {
   Histogram m_histogram;
   std::uint64_t m_failed = 0;
   std::uint64_t m_undecided = 0;
-  std::vector<Place> m_worst;  ///< a heap: the one with the most room, then the latest, on top
+  std::vector<Place> m_worst;  ///< those that may be among them
 };
 
 }  // namespace bexto

@@ -61,6 +61,15 @@ class I2cMeter final : public Meter {
     addAllMoves(tallies);
   }
 
+  std::unique_ptr<Meter> goingOnFrom(const StreamInput& /*input*/, const FrameIndex& frames,
+                                     std::uint64_t number) override
+  {
+    auto other = std::make_unique<I2cMeter>(m_settings);
+    const Frame before = frames.frame(number - 1);
+    other->m_stop = i2cTransfer(before).end == I2cEnd::Stop ? before.time.end.count() : -1;
+    return other;
+  }
+
   /// The first periods of the clock, as many as tell what is usual.
   std::vector<std::int64_t> firstPeriods(const StreamInput& input, const FrameIndex& frames)
   {

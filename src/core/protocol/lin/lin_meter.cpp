@@ -27,7 +27,7 @@ constexpr double kStopMiddle = 9.5;
 
 class LinMeter final : public Meter {
  public:
-  explicit LinMeter(const LinSettings& settings) : m_bit(1e12 / settings.baud) {}
+  explicit LinMeter(double bit) : m_bit(bit) {}
 
   void measure(const StreamInput& input, const FrameIndex& frames, FrameRange range,
                std::vector<Tally>& tallies) override
@@ -48,6 +48,12 @@ class LinMeter final : public Meter {
       if (m_edges.size() > kSyncLast)
         frameEdges(linFrame(frame).id + 1, tallies);
     }
+  }
+
+  std::unique_ptr<Meter> goingOnFrom(const StreamInput& /*input*/, const FrameIndex& /*frames*/,
+                                     std::uint64_t /*number*/) override
+  {
+    return std::make_unique<LinMeter>(m_bit);
   }
 
   std::string groupName(std::uint32_t group) const override
@@ -81,7 +87,7 @@ class LinMeter final : public Meter {
     }
   }
 
-  double m_bit;
+  double m_bit;  ///< ps
   std::vector<std::int64_t> m_edges;
 };
 
@@ -101,7 +107,7 @@ std::vector<MeasureSpec> linMeasures()
 
 std::unique_ptr<Meter> makeLinMeter(const LinSettings& settings)
 {
-  return std::make_unique<LinMeter>(settings);
+  return std::make_unique<LinMeter>(1e12 / settings.baud);
 }
 
 }  // namespace bexto

@@ -50,7 +50,8 @@ struct Usual {
 class SpiMeter final : public Meter {
  public:
   explicit SpiMeter(const Bus& bus)
-      : m_settings(spiSettings(bus)),
+      : m_bus(bus),
+        m_settings(spiSettings(bus)),
         m_lines(bus),
         m_leadsUp(m_settings.mode < 2),
         m_samplesUp(m_settings.mode == 0 || m_settings.mode == 3)
@@ -64,10 +65,10 @@ class SpiMeter final : public Meter {
       return;
     // Windows go on where the range before left: each is in the range that its first frame is in.
     const std::int64_t until = range.end < frames.size() ? frames.frame(range.end).time.begin.count() : kNever.count();
-    if (!m_usual) {
+    if (!m_usual)
       m_usual = usual(input);
+    if (m_measuredTo < 0)
       m_measuredTo = range.first == 0 ? 0 : frames.frame(range.first).time.begin.count();
-    }
     Wires wires(*this, input, Picoseconds{m_measuredTo});
     for (;;) {
       const std::optional<Window> window = nextWindow(wires, input);
@@ -77,6 +78,28 @@ class SpiMeter final : public Meter {
     }
     for (std::size_t measure = 0; measure < m_waiting.size(); ++measure)
       addWaiting(measure, tallies);
+  }
+
+  std::unique_ptr<Meter> goingOnFrom(const StreamInput& input, const FrameIndex& frames, std::uint64_t number) override
+  {
+    // Only where a window begins with the frame.
+    const std::int64_t begin = frames.frame(number).time.begin.count();
+    EdgeStream edges(input.tracks.at(hasSelect() ? static_cast<std::size_t>(m_lines.select) : 0U),
+                     frames.frame(number - 1).time.begin, input.until, input.final);
+    std::int64_t before = -1;
+    for (; edges.next() < begin; edges.advance())
+      before = edges.next();
+    const bool isActive = hasSelect() && edges.level() == m_settings.selectHigh;
+    if (edges.next() != begin || isActive || (!hasSelect() && begin - before < m_settings.gap.count()))
+      return nullptr;
+    if (!m_usual)
+      m_usual = usual(input);
+    auto other = std::make_unique<SpiMeter>(m_bus);
+    other->m_usual = m_usual;
+    other->m_measuredTo = begin;
+    if (hasSelect())
+      other->m_released = before;
+    return other;
   }
 
  private:
@@ -450,13 +473,14 @@ class SpiMeter final : public Meter {
     return usual;
   }
 
+  Bus m_bus;
   SpiSettings m_settings;
   spi::Lines m_lines;
   bool m_leadsUp;
   bool m_samplesUp;
   std::optional<Usual> m_usual;
-  std::int64_t m_measuredTo = 0;  ///< all windows that begin earlier are measured
-  std::int64_t m_released = -1;   ///< when the select became inactive last; -1: not seen
+  std::int64_t m_measuredTo = -1;  ///< all windows that begin earlier are measured; -1: nothing was measured
+  std::int64_t m_released = -1;    ///< when the select became inactive last; -1: not seen
   ClockEdges m_edges;
   DataLine m_mosi;
   DataLine m_miso;

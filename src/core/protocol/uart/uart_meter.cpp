@@ -32,7 +32,7 @@ std::int64_t nearest(double bits)
 
 class UartMeter final : public Meter {
  public:
-  explicit UartMeter(const UartSettings& settings) : m_timing(settings) {}
+  explicit UartMeter(const UartTiming& timing) : m_timing(timing) {}
 
   void measure(const StreamInput& input, const FrameIndex& frames, FrameRange range,
                std::vector<Tally>& tallies) override
@@ -43,25 +43,115 @@ class UartMeter final : public Meter {
     EdgeWalk line(edges);
     for (const auto& chunk : frames.chunks()) {
       const std::uint64_t end = std::min(range.end, chunk->first + chunk->size());
-      for (std::uint64_t number = std::max(range.first, chunk->first); number < end; ++number) {
+      for (std::uint64_t number = std::max(range.first, chunk->first); number < end;) {
         const auto i = static_cast<std::size_t>(number - chunk->first);
-        if (chunk->kind[i] != kUartCharacter || (chunk->flags[i] & kUartHasValue) == 0)
-          continue;
-        // Each is measured as far as the next one.
-        std::int64_t next = kNever.count();
-        if (i + 1 < chunk->size())
-          next = chunk->begin[i + 1];
-        else if (number + 1 < frames.size())
-          next = frames.frame(number + 1).time.begin.count();
-        character(chunk->begin[i], next, line, tallies);
-        if (next != kNever.count())
-          pause(chunk->end[i], next, tallies);
+        std::size_t done = row(*chunk, i, static_cast<std::size_t>(end - number), line, tallies);
+        if (done == 0) {
+          const bool isLast = number + 1 == frames.size();
+          one(*chunk, i, isLast ? kNever.count() : frames.frame(number + 1).time.begin.count(), line, tallies);
+          done = 1;
+        }
+        number += done;
       }
     }
     addPauses(tallies);
   }
 
+  std::unique_ptr<Meter> goingOnFrom(const StreamInput& /*input*/, const FrameIndex& /*frames*/,
+                                     std::uint64_t /*number*/) override
+  {
+    return std::make_unique<UartMeter>(m_timing);
+  }
+
  private:
+  static constexpr std::size_t kMostAtOnce = 128;
+
+  static bool isCharacter(const FrameChunk& frames, std::size_t i)
+  {
+    return frames.kind[i] == kUartCharacter && (frames.flags[i] & kUartHasValue) != 0;
+  }
+
+  /// Characters from one on, up to one that asks for a closer look, or that is the chunk's last. Returns how many were
+  /// measured.
+  std::size_t row(const FrameChunk& frames, std::size_t first, std::size_t most, EdgeWalk& line,
+                  std::vector<Tally>& tallies)
+  {
+    most = std::min({most, frames.size() - first - 1, kMostAtOnce});
+    std::size_t count = 0;
+    while (count < most && isCharacter(frames, first + count))
+      ++count;
+    if (count == 0)
+      return 0;
+    const std::int64_t* const starts = frames.begin.data() + first;
+    line.skipBefore(starts[0] + 1);
+    const std::int64_t* edges = line.at();
+    count = fitToGrid(edges, starts, count, {m_timing.bitsPerPicosecond(), m_timing.bitsToStop()},
+                      {m_furthest.data(), m_last.data(), m_lastBit.data(), m_at.data(), m_count.data()});
+    addFits(starts, count, tallies);
+    if (m_pauses + count > kMostPauses)
+      addPauses(tallies);
+    const std::int64_t* const ends = frames.end.data() + first;
+    for (std::size_t i = 0; i < count; ++i) {
+      m_pauseBegins[m_pauses + i] = std::min(ends[i], starts[i + 1]);
+      m_pauseEnds[m_pauses + i] = starts[i + 1];
+    }
+    m_pauses += count;
+    if (count > 0)
+      line.jump(edges);
+    return count;
+  }
+
+  void addFits(const std::int64_t* starts, std::size_t count, std::vector<Tally>& tallies)
+  {
+    const double period = tallies[kDisplacement].period();
+    const double bit = m_timing.bitLength();
+    std::array<double, kMostAtOnce> values;
+    std::array<double, kMostAtOnce> resolutions;
+    for (std::size_t i = 0; i < count; ++i) {
+      values[i] = 100.0 * m_furthest[i];
+      resolutions[i] = 100.0 * period / bit;
+    }
+    tallies[kDisplacement].addExactRow(values.data(), resolutions.data(), count, [&](std::size_t i) {
+      return TimeRange{Picoseconds{starts[i]}, Picoseconds{furthestOf(m_at[i], m_count[i], starts[i])}};
+    });
+    std::array<std::uint8_t, kMostAtOnce> which;
+    std::size_t size = 0;
+    for (std::size_t i = 0; i < count; ++i) {
+      const auto length = static_cast<double>(m_last[i] - starts[i]);
+      values[size] = 100.0 * (static_cast<double>(m_lastBit[i]) * bit / length - 1.0);
+      resolutions[size] = 100.0 * period / length;
+      which[size] = static_cast<std::uint8_t>(i);
+      size += m_lastBit[i] >= kFewestBits ? 1 : 0;
+    }
+    tallies[kRateError].addExactRow(values.data(), resolutions.data(), size, [&](std::size_t i) {
+      return TimeRange{Picoseconds{starts[which[i]]}, Picoseconds{m_last[which[i]]}};
+    });
+  }
+
+  /// The first of those edges that is as far from its place as any; the last one where all are on theirs.
+  std::int64_t furthestOf(const std::int64_t* edges, std::int64_t count, std::int64_t start) const
+  {
+    std::int64_t at = edges[count - 1];
+    double furthest = 0.0;
+    for (std::int64_t i = 0; i < count; ++i) {
+      const double bits = static_cast<double>(edges[i] - start) * m_timing.bitsPerPicosecond();
+      const double off = std::abs(bits - std::nearbyint(bits));
+      at = off > furthest ? edges[i] : at;
+      furthest = std::max(furthest, off);
+    }
+    return at;
+  }
+
+  /// One frame, whatever it is, that `next` follows.
+  void one(const FrameChunk& frames, std::size_t i, std::int64_t next, EdgeWalk& line, std::vector<Tally>& tallies)
+  {
+    if (!isCharacter(frames, i))
+      return;
+    character(frames.begin[i], next, line, tallies);
+    if (next != kNever.count())
+      pause(frames.end[i], next, tallies);
+  }
+
   void pause(std::int64_t end, std::int64_t next, std::vector<Tally>& tallies)
   {
     if (m_pauses == kMostPauses)
@@ -104,29 +194,9 @@ class UartMeter final : public Meter {
     return of;
   }
 
-  /// Whether none of the edges lies behind the begin of the stop bit, or there and goes to the level of a start bit.
-  bool endsInTime(const GridFit& fit, const std::int64_t* edges, std::int64_t start) const
-  {
-    const std::int64_t stop = m_timing.bitsToStop();
-    if (fit.lastBit != stop || fit.count == 1)
-      return fit.lastBit <= stop;
-    const double before = static_cast<double>(edges[fit.count - 2] - start) * m_timing.bitsPerPicosecond();
-    return fit.count % 2 != 0 && nearest(before) < stop;
-  }
-
   Edges edgesOf(std::int64_t start, std::int64_t next, EdgeWalk& line)
   {
-    // Where all edges are within a quarter of a bit of their places, counting bits from the start edge comes to the
-    // same.
-    constexpr double kNear = 0.25;
-    const std::int64_t* const at = line.at();
-    const GridFit fit = fitToGrid(at, start, next, m_timing.bitsPerPicosecond());
-    if (fit.furthest < kNear && fit.count > 0 && fit.count < kMostGridEdges && endsInTime(fit, at, start) &&
-        at[fit.count] != kNever.count()) [[likely]] {
-      line.jump(at + fit.count);
-      return {at[fit.count - 1], fit.lastBit, fit.furthest, fit.furthest > 0.0 ? at[fit.furthestEdge] : start, nullptr};
-    }
-    Edges of = follow(at, start, next, m_timing.bitsPerPicosecond(), m_timing.bitsToStop());
+    Edges of = follow(line.at(), start, next, m_timing.bitsPerPicosecond(), m_timing.bitsToStop());
     if (*of.behind != kNever.count()) {
       line.jump(of.behind);
       return of;
@@ -153,6 +223,12 @@ class UartMeter final : public Meter {
 
   UartTiming m_timing;
   EdgesTaken m_edges;
+  // Of characters that are measured at once: see GridFits.
+  std::array<double, kMostAtOnce> m_furthest;
+  std::array<std::int64_t, kMostAtOnce> m_last;
+  std::array<std::int64_t, kMostAtOnce> m_lastBit;
+  std::array<const std::int64_t*, kMostAtOnce> m_at;
+  std::array<std::int64_t, kMostAtOnce> m_count;
   static constexpr std::size_t kMostPauses = 256;
   std::size_t m_pauses = 0;
   std::array<std::int64_t, kMostPauses> m_pauseBegins;
@@ -241,7 +317,7 @@ std::vector<MeasureSpec> uartMeasures()
 
 std::unique_ptr<Meter> makeUartMeter(const UartSettings& settings)
 {
-  return std::make_unique<UartMeter>(settings);
+  return std::make_unique<UartMeter>(UartTiming(settings));
 }
 
 }  // namespace bexto
