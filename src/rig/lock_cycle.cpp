@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 
+#include "rig/bearing_probes.h"
 #include "rig/chance.h"
 #include "rig/drive_network.h"
 #include "rig/i2c_driver.h"
@@ -274,6 +275,7 @@ LockCycle simulateLockCycle(std::uint64_t seed, const CyclePlan& plan)
   add("ADC_CS", spi.adcSelect);
   add("CAN_RX", drives.rx);
   add("LAMPS_LIN", simulateLamps(seed, kEnd));
+  add("BEARING_DQ", simulateBearings(seed, kEnd));
   cycle.capture.end = kEnd;
   cycle.capture.tick = 1ns;
   cycle.capture.trigger = 6100ms;  // the gate stands still: what the recording was waiting for
@@ -288,7 +290,8 @@ std::vector<std::string> lockCycleBuses()
           "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
           "adc=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=ADC_CS,mode=1",
           "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000",
-          "lamps=lin,rx=LAMPS_LIN,baud=19200"};
+          "lamps=lin,rx=LAMPS_LIN,baud=19200",
+          "bearing=onewire,dq=BEARING_DQ"};
 }
 
 }  // namespace bexto::rig

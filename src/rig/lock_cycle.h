@@ -44,6 +44,7 @@ struct LockCycle {
 ///   adc      the same with ADC_CS: SPI mode 1
 ///   drives   CAN_RX: CAN FD 500 kbit/s and 2 Mbit/s (see drive_network.h)
 ///   lamps    LAMPS_LIN: LIN 19.2 kbit/s (see lamp_network.h)
+///   bearing  BEARING_DQ: 1-Wire (see bearing_probes.h)
 ///
 /// The recording's trigger is at 6.1 s, where gate 2 stalls.
 ///

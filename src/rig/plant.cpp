@@ -12,6 +12,7 @@
 #include "rig/chance.h"
 #include "rig/i2c_driver.h"
 #include "rig/lin_driver.h"
+#include "rig/onewire_driver.h"
 #include "rig/spi_driver.h"
 #include "rig/uart_driver.h"
 
@@ -144,6 +145,13 @@ LockCycle simulateBusyBuses(std::uint64_t seed)
     lamps.waitUntil(lamps.now() + 1ms);
   }
   add(11, lamps.track());
+  OneWireDriver bearing(standardOneWire());
+  while (bearing.now() < kLength - 20ms) {
+    bearing.reset();
+    bearing.bytes(std::vector<std::uint8_t>{0xcc, 0x31});
+    bearing.waitUntil(bearing.now() + 1ms);
+  }
+  add(12, bearing.track());
   return busy;
 }
 

@@ -16,11 +16,11 @@
 namespace bexto::rig {
 
 /// Where an instrument's sixteen probes are on the gate controller: the wires of simulateLockCycle() in their order,
-/// then four that touch nothing.
+/// then three that touch nothing.
 inline constexpr std::size_t kProbes = 16;
 inline constexpr std::array<std::string_view, kProbes> kProbeNames{
-    "SCL",    "SDA",    "CONSOLE_TX", "SONAR_TX",  "SONAR_RX", "SPI_CLK", "SPI_MOSI", "SPI_MISO",
-    "LOG_CS", "ADC_CS", "CAN_RX",     "LAMPS_LIN", "D12",      "D13",     "D14",      "D15"};
+    "SCL",    "SDA",    "CONSOLE_TX", "SONAR_TX",  "SONAR_RX",   "SPI_CLK", "SPI_MOSI", "SPI_MISO",
+    "LOG_CS", "ADC_CS", "CAN_RX",     "LAMPS_LIN", "BEARING_DQ", "D13",     "D14",      "D15"};
 
 /// Which faults cycle number `cycle` has: one or two of the five, at moments drawn from the seed. The first is always
 /// the abandoned read, so that there is something to find.

@@ -89,7 +89,7 @@ TEST(BusSpec, NamesInQuotesMayHoldAnything)
 TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
 {
   EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like log=uart,tx=TX,baud=115200");
-  EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart, i2c, spi, can and lin");
+  EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart, i2c, spi, can, lin and onewire");
   EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=115200");
   EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"),
             "'0' is no value for baud; write the bits a second from 1 to 1000000000, or auto");

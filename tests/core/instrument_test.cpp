@@ -311,7 +311,7 @@ TEST(Instrument, MisbehavesAsItIsTold)
 
 TEST(Instrument, DrivesWiresOnceTheyRestAndSaysInWhichSamples)
 {
-  const std::string pattern = ":OUTP:PATT 12288,0,3E-5,\"0:0 10000:4096 5000:12288 15000:0\"";  // D12 and D13
+  const std::string pattern = ":OUTP:PATT 24576,0,3E-5,\"0:0 10000:8192 5000:24576 15000:0\"";  // D13 and D14
   Talk idle;
   idle.ask(pattern);
   EXPECT_EQ(idle.ask("SYST:ERR?").substr(0, 4), "-221") << "nothing is acquired";
@@ -328,13 +328,13 @@ TEST(Instrument, DrivesWiresOnceTheyRestAndSaysInWhichSamples)
   ASSERT_EQ(littleAt<std::uint32_t>(content, 28), 1U);
   const auto first = littleAt<std::uint64_t>(content, Acquisition::kHead);
   EXPECT_EQ(littleAt<std::uint64_t>(content, Acquisition::kHead + 8), 300U) << "30 us at 10 MS/s";
-  EXPECT_EQ(littleAt<std::uint64_t>(content, Acquisition::kHead + 16), 12288U);
+  EXPECT_EQ(littleAt<std::uint64_t>(content, Acquisition::kHead + 16), 24576U);
   const auto levelAt = [&](std::uint64_t sample) {
-    return littleAt<std::uint16_t>(content, Acquisition::kHead + 24 + 2 * sample) & 0x3000U;
+    return littleAt<std::uint16_t>(content, Acquisition::kHead + 24 + 2 * sample) & 0x6000U;
   };
   EXPECT_EQ(levelAt(first + 50), 0U);
-  EXPECT_EQ(levelAt(first + 120), 0x1000U);
-  EXPECT_EQ(levelAt(first + 200), 0x3000U);
+  EXPECT_EQ(levelAt(first + 120), 0x2000U);
+  EXPECT_EQ(levelAt(first + 200), 0x6000U);
   EXPECT_EQ(levelAt(first + 320), 0U) << "and let go of again";
 }
 

@@ -95,7 +95,8 @@ void expectPartsAreTheWhole(const Bus& bus, const StreamInput& input, const std:
 }
 
 class MeasuredInParts : public testing::TestWithParam<const char*> {};
-INSTANTIATE_TEST_SUITE_P(Buses, MeasuredInParts, testing::Values("sensors", "console", "log", "lamps", "drives"),
+INSTANTIATE_TEST_SUITE_P(Buses, MeasuredInParts,
+                         testing::Values("sensors", "console", "log", "lamps", "drives", "bearing"),
                          [](const auto& info) { return std::string(info.param); });
 
 TEST_P(MeasuredInParts, ACycleOfTheLock)
@@ -108,7 +109,7 @@ TEST_P(MeasuredInParts, ACycleOfTheLock)
 }
 
 class MeasuredInPartsDirty : public testing::TestWithParam<const char*> {};
-INSTANTIATE_TEST_SUITE_P(Rooms, MeasuredInPartsDirty, testing::Values("i2c", "uart", "spi", "lin", "can"),
+INSTANTIATE_TEST_SUITE_P(Rooms, MeasuredInPartsDirty, testing::Values("i2c", "uart", "spi", "lin", "can", "onewire"),
                          [](const auto& info) { return std::string(info.param); });
 
 TEST_P(MeasuredInPartsDirty, DirtyWiresAndNonsense)

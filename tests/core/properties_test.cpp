@@ -50,6 +50,21 @@ void expectAgreement(const Traffic& t, const FrameIndex& frames, std::uint64_t n
     const LinFrame f = linFrame(frame);
     EXPECT_EQ(data, std::vector<std::uint8_t>(f.data.begin(), f.data.end()));
   }
+  if (t.bus.isOf(oneWireProtocol())) {
+    const OneWireTransaction w = oneWireTransaction(frame);
+    std::vector<std::uint8_t> rom;
+    for (const Field& f : a.fields) {
+      if (f.role == Role::Address || f.role == Role::Check)
+        rom.push_back(static_cast<std::uint8_t>(f.value));
+      if (f.role == Role::Control && w.command) {
+        EXPECT_EQ(f.value, *w.command);
+      }
+    }
+    if (!w.rom.empty()) {
+      EXPECT_EQ(rom, std::vector<std::uint8_t>(w.rom.begin(), w.rom.end()));
+    }
+    EXPECT_EQ(data, std::vector<std::uint8_t>(w.data.begin(), w.data.end()));
+  }
   if (t.bus.isOf(canProtocol()) && canHasHeader(frame)) {
     const CanFrame can = canFrame(frame);
     EXPECT_EQ(data, std::vector<std::uint8_t>(can.data.begin(), can.data.end()));
@@ -236,6 +251,26 @@ TEST(LinProperty, WhatWasSentIsRead)
       ASSERT_TRUE(f.model == (sent.classic ? LinChecksum::Classic : LinChecksum::Enhanced) ||
                   (sent.classic && f.model == LinChecksum::Enhanced))
           << seed;
+    }
+  }
+}
+
+TEST(OneWireProperty, WhatWasSentIsRead)
+{
+  for (int seed = 0; seed < cases(1000); ++seed) {
+    const OneWireCase c = oneWireCase(static_cast<std::uint64_t>(seed));
+    const FrameIndex frames = decodeAll(c.bus, c.input);
+    ASSERT_EQ(frames.size(), c.transactions.size()) << seed;
+    for (std::uint64_t i = 0; i < frames.size(); ++i) {
+      const Frame frame = frames.frame(i);
+      const OneWireTransaction t = oneWireTransaction(frame);
+      const OneWireCase::Sent& sent = c.transactions[static_cast<std::size_t>(i)];
+      ASSERT_EQ(frame.errors, sent.isAnswered ? 0 : errorBit(OneWireError::NoPresence)) << seed;
+      ASSERT_EQ(t.presence, sent.isAnswered) << seed;
+      ASSERT_EQ(t.command, sent.command) << seed;
+      ASSERT_EQ(std::vector<std::uint8_t>(t.rom.begin(), t.rom.end()), sent.rom) << seed;
+      ASSERT_EQ(std::vector<std::uint8_t>(t.data.begin(), t.data.end()), sent.data) << seed;
+      ASSERT_EQ(t.bits, 0U) << seed;
     }
   }
 }

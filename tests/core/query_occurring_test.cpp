@@ -11,10 +11,12 @@ std::vector<LedgerSource> everyProtocol()
 {
   std::vector<LedgerSource> sources = lockCycleSources();
   const Capture capture = rig::simulateLockCycle(1187).capture;
-  const auto lamps = resolveBus(*parseBusSpec("lamps=lin,rx=LAMPS_LIN,baud=19200"), capture);
-  const BusStream& wire = lamps->streams.front();
-  sources.push_back(
-      {lamps->bus, wire.line, Transactions(lamps->bus, decodeAll(lamps->bus, inputOf(capture, wire))), nullptr, false});
+  for (const char* const spec : {"bearing=onewire,dq=BEARING_DQ", "lamps=lin,rx=LAMPS_LIN,baud=19200"}) {
+    const auto more = resolveBus(*parseBusSpec(spec), capture);
+    const BusStream& wire = more->streams.front();
+    sources.push_back(
+        {more->bus, wire.line, Transactions(more->bus, decodeAll(more->bus, inputOf(capture, wire))), nullptr, false});
+  }
   return sources;
 }
 

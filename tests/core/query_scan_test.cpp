@@ -42,14 +42,14 @@ const std::vector<Source>& sources()
   static const std::vector<Source> kSources = [] {
     std::vector<Source> all;
     const rig::LockCycle cycle = rig::simulateLockCycle(1187);
-    for (const char* spec :
-         {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
-          "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
-          "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
-          "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000", "lamps=lin,rx=LAMPS_LIN,baud=19200"})
+    for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
+                             "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
+                             "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
+                             "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000",
+                             "lamps=lin,rx=LAMPS_LIN,baud=19200", "bearing=onewire,dq=BEARING_DQ"})
       addSources(cycle.capture, spec, all);
     for (const char* name : {"can_std_500k", "can_stuff_error", "can_overload", "can_no_ack", "i2c_10bit", "uart_break",
-                             "lin_wakeup", "lin_19200_lengths"}) {
+                             "lin_wakeup", "lin_19200_lengths", "onewire_overdrive_skip"}) {
       NoProgress none;
       const std::string base = std::string(BEXTO_TEST_DATA) + "/" + name;
       const auto capture = readVcd(base + ".vcd", std::stop_token(), none);

@@ -140,7 +140,7 @@ TEST(Query, SaysTheMend)
 {
   EXPECT_EQ(explained("adress:2A"), "column 1: there is no key 'adress'; did you mean address:");
   EXPECT_EQ(explained("read nackk"), "column 6: 'nackk' is no word of a filter; did you mean nack");
-  EXPECT_EQ(explained("2A"), "column 1: '2a' alone could be anything; write address:2a, id:2a or data:2a");
+  EXPECT_EQ(explained("2A"), "column 1: '2a' alone could be anything; write address:2a, id:2a, rom:2a or data:2a");
   EXPECT_EQ(explained("data!=A0"), "column 1: 'data' cannot be compared by '!='; write not data:…");
   EXPECT_EQ(explained("error:cnc"), "column 7: there is no fault 'cnc'; did you mean crc");
 }

@@ -389,7 +389,7 @@ TEST(VcdWriter, WhatItWritesReadsBackTheSame)
   ASSERT_TRUE(back);
   EXPECT_EQ(back->end, cycle.capture.end);
   EXPECT_EQ(back->tick, cycle.capture.tick);
-  ASSERT_EQ(back->channels.size(), 12U);
+  ASSERT_EQ(back->channels.size(), 13U);
   for (std::size_t i = 0; i < 11; ++i) {
     EXPECT_EQ(back->channels[i].path, cycle.capture.channels[i].path);
     EXPECT_EQ(back->channels[i].track.startLevel(), cycle.capture.channels[i].track.startLevel());

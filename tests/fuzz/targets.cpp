@@ -62,6 +62,9 @@ Bus busOf(const Protocol& protocol, Source& in)
   }
   if (bus.isOf(linProtocol()))
     bus.settings.edit<LinSettings>().baud = in.oneOf({19200.0, 1e6, 2400.0});
+  if (bus.isOf(oneWireProtocol()))
+    bus.settings.edit<OneWireSettings>().speed =
+        in.oneOf({OneWireSpeed::Auto, OneWireSpeed::Standard, OneWireSpeed::Overdrive});
   if (bus.isOf(canProtocol())) {
     const std::string wire = bus.has("canh") ? "canh" : bus.has("canl") ? "canl" : "rx";
     bus.wires = {{wire, wire}};

@@ -8,6 +8,7 @@
 #include "rig/can_driver.h"
 #include "rig/i2c_driver.h"
 #include "rig/lin_driver.h"
+#include "rig/onewire_driver.h"
 #include "rig/spi_driver.h"
 #include "support/rooms.h"
 #include "support/waves.h"
@@ -268,6 +269,63 @@ inline LinCase linCase(std::uint64_t seed)
   return c;
 }
 
+// ---- 1-Wire
+
+struct OneWireCase : Traffic {
+  struct Sent {
+    std::uint8_t command = 0;
+    std::vector<std::uint8_t> rom;
+    std::vector<std::uint8_t> data;
+    bool isAnswered = true;
+  };
+  std::vector<Sent> transactions;
+};
+
+inline OneWireCase oneWireCase(std::uint64_t seed)
+{
+  std::mt19937_64 random(seed);
+  OneWireCase c;
+  c.bus = Bus("w", oneWireProtocol());
+  c.bus.setChannel("dq", "dq");
+  std::vector<rig::OneWireRom> devices;
+  for (std::size_t n = 1 + random() % 4; n > 0; --n)
+    devices.push_back(rig::oneWireRom(static_cast<std::uint8_t>(1 + random() % 255), random() % 1000));
+  rig::OneWireDriver driver(rig::standardOneWire());
+  driver.waitUntil(1ms);
+  bool isFast = false;
+  for (std::size_t count = 1 + random() % 6; count > 0; --count) {
+    // A long reset ends overdrive.
+    if (isFast && random() % 2 == 0) {
+      isFast = false;
+      driver.setPace(rig::standardOneWire());
+    }
+    constexpr std::array<std::uint8_t, 9> kCommands{0x33, 0x3c, 0x55, 0x69, 0xa5, 0xcc, 0xec, 0xf0, 0x12};
+    OneWireCase::Sent sent{kCommands.at(random() % kCommands.size()), {}, {}, random() % 8 != 0};
+    const rig::OneWireRom& chosen = devices.at(random() % devices.size());
+    driver.reset(sent.isAnswered);
+    driver.byte(sent.command);
+    if (sent.command == 0x3c || sent.command == 0x69) {
+      isFast = true;
+      driver.setPace(rig::overdriveOneWire());
+    }
+    const bool isSearch = sent.command == 0xec || sent.command == 0xf0;
+    if (isSearch)
+      driver.search(devices, chosen);
+    else if (sent.command == 0x33 || sent.command == 0x55 || sent.command == 0x69)
+      driver.bytes(chosen);
+    if (isSearch || sent.command == 0x33 || sent.command == 0x55 || sent.command == 0x69)
+      sent.rom.assign(chosen.begin(), chosen.end());
+    for (std::size_t n = random() % 6; n > 0; --n)
+      sent.data.push_back(static_cast<std::uint8_t>(random()));
+    driver.bytes(sent.data);
+    driver.waitUntil(driver.now() + Picoseconds{static_cast<std::int64_t>(random() % 4'000'000'000)});
+    c.transactions.push_back(std::move(sent));
+  }
+  driver.waitUntil(driver.now() + 3ms);
+  c.input = {{driver.track()}, driver.now(), true};
+  return c;
+}
+
 inline Traffic trafficOf(const std::string& protocol, std::uint64_t seed)
 {
   if (protocol == "uart")
@@ -276,6 +334,8 @@ inline Traffic trafficOf(const std::string& protocol, std::uint64_t seed)
     return i2cCase(seed);
   if (protocol == "spi")
     return spiCase(seed);
+  if (protocol == "onewire")
+    return oneWireCase(seed);
   return protocol == "lin" ? Traffic(linCase(seed)) : Traffic(canCase(seed));
 }
 
@@ -302,6 +362,8 @@ inline Traffic nonsense(const std::string& protocol, std::uint64_t seed)
   std::int64_t unit = 1000000;
   if (const double rate = t.bus.protocol().setRate(t.bus); rate > 0.0)
     unit = static_cast<std::int64_t>(1e12 / rate);
+  else if (protocol == "onewire")
+    unit = 30'000'000;  // slots, and a reset now and then
   t.input.until = Picoseconds{0};
   for (ConditionedTrack& wire : t.input.tracks) {
     wire.track = noise(random, unit, edges);

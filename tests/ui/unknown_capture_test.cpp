@@ -296,7 +296,8 @@ TEST_F(Unknown, WFoldsAllWiresSoThatEveryBusIsSeenAtOnce)
   EXPECT_LE(ui::kRulerHeight + window().timeline().lanes().back().bottom(), window().timeline().viewport()->height());
   EXPECT_EQ(window().timeline().verticalScrollBar()->maximum(), 0);
   QToolButton* folded = button("foldedWires");
-  EXPECT_EQ(folded->text(), u"1 wire is folded away: show it"_s) << "the lamps' bus was not set up";
+  EXPECT_EQ(folded->text(), u"2 wires are folded away: show them"_s)
+      << "the lamps' and the bearings' buses were not set up";
   // Its sentence is still there.
   focus().show(spanAround(transactionsOf(0).timeOf(3), 0.5));
   const QImage image = timeline();

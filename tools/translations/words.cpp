@@ -20,6 +20,8 @@ int main()
     texts.insert(facts.likeness);
     for (const bexto::KindSpec& kind : facts.kinds)
       texts.insert(kind.label);
+    for (const bexto::ErrorSpec& error : facts.errors)
+      texts.insert(error.phrase);
     for (const bexto::WaySpec& way : facts.ways)
       texts.insert(way.label);
     for (const bexto::SettingSpec& setting : protocol->settings().specs()) {

@@ -3,6 +3,7 @@
 #include "core/protocol/can/can_protocol.h"
 #include "core/protocol/i2c/i2c_protocol.h"
 #include "core/protocol/lin/lin_protocol.h"
+#include "core/protocol/onewire/onewire_protocol.h"
 #include "core/protocol/spi/spi_protocol.h"
 #include "core/protocol/uart/uart_protocol.h"
 
@@ -11,7 +12,7 @@ namespace bexto {
 const std::vector<const Protocol*>& protocols()
 {
   static const std::vector<const Protocol*> kAll{
-      &uartProtocol(), &i2cProtocol(), &spiProtocol(), &canProtocol(), &linProtocol(),
+      &uartProtocol(), &i2cProtocol(), &spiProtocol(), &canProtocol(), &linProtocol(), &oneWireProtocol(),
   };
   return kAll;
 }
