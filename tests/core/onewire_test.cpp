@@ -3,6 +3,9 @@
 #include <optional>
 
 #include "core/decode/bus_spec.h"
+#include "core/view/bus_lane.h"
+#include "core/view/overview.h"
+#include "core/view/time_axis.h"
 #include "rig/onewire_driver.h"
 #include "support/checks.h"
 
@@ -370,8 +373,18 @@ TEST_F(OneWire, IsPutInWords)
   EXPECT_EQ(line(0, 6), "byte 1 = A1");
   EXPECT_EQ(line(1, 0), "reset = not answered");
   EXPECT_EQ(line(2, 2), "bits left over = 1, then cut short");
+  const BusLane lane = busLane(m_bus, m_input, transactions, faultyFrames(m_frames), TimeAxis(frame(0).time, 4000));
+  Story fields;
+  for (const LaneField& field : lane.fields)
+    fields.push_back(field.text);
+  EXPECT_EQ(fields, (Story{"reset", "✓", "ROM command 55", "4E", "56", "34", "12", "00", "00", "00",
+                           "CRC " + hex(kRom[7]), "44", "A1"}));
   // Each line but those without bits leads to its place on the wire.
   const Anatomy anatomy = anatomyOf(m_bus, m_input, m_frames, 0);
   for (std::uint64_t d = 0; d < 7; ++d)
     EXPECT_NE(fieldOf(anatomy, detailAt(m_bus, transactions, 0, d)), nullptr) << d;
+  // Pointing at a byte shows its bits, and in front of all of them those of the command.
+  const auto bitsAt = [&](Picoseconds at) { return oneWireProtocol().bitsAround(anatomy, at); };
+  EXPECT_EQ(bitsAt(frame(0).time.begin), (Protocol::BitRange{0, 8}));
+  EXPECT_EQ(bitsAt(anatomy.fields.back().time.begin + 1us), (Protocol::BitRange{80, 88}));
 }

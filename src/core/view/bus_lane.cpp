@@ -40,6 +40,8 @@ FieldText textOf(const Bus& bus, const Field& field)
     case Role::Parity:
       return {"P"};
     case Role::Control:
+      if (field.width > 1)
+        return {name + " " + hexText(field), hexText(field)};
       return {name + (field.value == 0 ? " 0" : " 1"), field.value == 0 ? "0" : "1"};
     case Role::Length:
       return {fmt::format("DLC {}", field.value), fmt::format("{}", field.value)};

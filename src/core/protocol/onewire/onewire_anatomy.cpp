@@ -29,7 +29,6 @@ class SlotRecorder {
     bit.cell = {Picoseconds{low.fall}, Picoseconds{std::max(low.rise, low.fall + timing.slot)}};
     bit.sample = Picoseconds{std::min(low.fall + timing.longestOne, bit.cell.end.count())};
     bit.level = one;
-    bit.nominal = Picoseconds{timing.slot};
     m_out.bits.push_back(bit);
   }
 
@@ -37,7 +36,6 @@ class SlotRecorder {
   Anatomy anatomy(const Frame& frame)
   {
     const OneWireTransaction t = oneWireTransaction(frame);
-    m_out.nominalBit = Picoseconds{t.isOverdrive ? kOverdrive.slot : kStandard.slot};
     m_at = 0;
     if (m_out.bits.empty()) {
       // nothing was asked
