@@ -2,6 +2,7 @@
 #include "core/protocol/onewire/onewire_words.h"
 
 #include "core/base/say.h"
+#include "core/decode/property.h"
 #include "core/protocol/onewire/onewire_frame.h"
 
 namespace bexto {
