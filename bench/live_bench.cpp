@@ -11,6 +11,7 @@
 #include "rig/instrument/served_instrument.h"
 #include "rig/lock_cycle.h"
 #include "table.h"
+#include "traffic.h"
 #include "ui/bench/bench_panel.h"
 #include "ui/window/main_window.h"
 
@@ -95,10 +96,53 @@ void live(benchmark::State& state)
   workspace.keeper.discard();
 }
 
+/// Fifty million transitions each of I2C and of UART are measured by all processors, and the window is looked at
+/// meanwhile as by somebody who moves in it.
+void measuring(benchmark::State& state)
+{
+  constexpr std::uint64_t kTransitions = 50'000'000;
+  const StreamInput i2c = i2cTraffic(kTransitions);
+  const StreamInput uart = uartTraffic(kTransitions);
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {
+      {"scl", "scl", i2c.tracks[0].track}, {"sda", "sda", i2c.tracks[1].track}, {"rx", "rx", uart.tracks[0].track}};
+  capture->end = std::max(i2c.until, uart.until);
+  qint64 longest = 0;
+  double seconds = 0.0;
+  int count = 0;
+  for (auto unused : state) {
+    ui::Workspace workspace;
+    ui::MainWindow window(workspace);
+    window.resize(1280, 800);
+    window.show();
+    workspace.engine.setCapture(capture, QStringLiteral("large"));
+    for (const Bus& bus : {i2cBus(), uartBus()})
+      workspace.session.addBus(bus);
+    while (window.engine().isDecoding() || !window.verdicts().isBusy())
+      QApplication::processEvents(QEventLoop::AllEvents, 1);
+    Pictures pictures(window);
+    QElapsedTimer clock;
+    clock.start();
+    while (window.verdicts().isBusy()) {
+      QApplication::processEvents(QEventLoop::AllEvents, 1);
+      window.update();
+    }
+    seconds = static_cast<double>(clock.elapsed()) / 1000.0;
+    count = pictures.count;
+    longest = pictures.longest;
+  }
+  report(state, count, 0.0);
+  state.SetLabel(fmt::format("<= 33 ms a picture: {} in {:.2f} s, the longest pause {} ms", count, seconds, longest));
+}
+
 }  // namespace
 
 void registerLiveBenches()
 {
+  benchmark::RegisterBenchmark("window while 100 M transitions are measured", measuring)
+      ->Iterations(1)
+      ->UseRealTime()
+      ->Unit(benchmark::kMillisecond);
   benchmark::RegisterBenchmark("window while 16 channels at 50 MS/s come", live)
       ->Iterations(1)
       ->UseRealTime()

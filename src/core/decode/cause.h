@@ -24,5 +24,7 @@ struct Cause {
 
 /// As files have it: "glitch".
 const char* causeWord(Cause::Kind kind);
+/// For people, in their language.
+std::string causeName(Cause::Kind kind);
 
 }  // namespace bexto

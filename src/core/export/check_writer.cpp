@@ -200,7 +200,7 @@ std::string whyUndecided(const RuleResult& rule)
 
 std::string causeText(const Finding& finding)
 {
-  return finding.cause ? say("likely {}: {}", causeWord(finding.cause->kind), finding.cause->why) : std::string();
+  return finding.cause ? say("likely {}: {}", causeName(finding.cause->kind), finding.cause->why) : std::string();
 }
 
 std::string junit(const std::vector<CheckedBus>& buses)

@@ -406,8 +406,7 @@ void AnatomyPanel::showMeasured(const BusView& view, const StreamView& stream, F
     if (sort != RuleSort::Error && sort != RuleSort::Sheet)
       causes << QStringLiteral("▲ ") + toQString(finding.what);
     if (finding.cause)
-      causes << tr("likely %1: %2")
-                    .arg(QString::fromLatin1(causeWord(finding.cause->kind)), toQString(finding.cause->why));
+      causes << tr("likely %1: %2").arg(toQString(causeName(finding.cause->kind)), toQString(finding.cause->why));
   }
   causes.removeDuplicates();
   constexpr int kMostCauses = 4;

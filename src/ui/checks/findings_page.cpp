@@ -46,9 +46,9 @@ QString evidenceText(const RuleResult& rule, const Finding& finding)
 
 QString causeText(const Finding& finding)
 {
-  return finding.cause ? QString::fromLatin1(causeWord(finding.cause->kind)) + QStringLiteral(": ") +
-                             toQString(finding.cause->why)
-                       : QString();
+  return finding.cause
+             ? toQString(causeName(finding.cause->kind)) + QStringLiteral(": ") + toQString(finding.cause->why)
+             : QString();
 }
 
 class RoomyLine : public QStyledItemDelegate {
