@@ -45,7 +45,11 @@ class Table final : public benchmark::BenchmarkReporter {
       const double items = counter("items");
       const double bytes = counter("bytes");
       const double each = items > 0.0 ? seconds / items : seconds;
-      std::string line = fmt::format("{:<52} {:>12}", run.benchmark_name(), time(each));
+      // With its argument, and without how it was run.
+      std::string name = run.run_name.function_name;
+      if (!run.run_name.args.empty())
+        name += "/" + run.run_name.args;
+      std::string line = fmt::format("{:<52} {:>12}", name, time(each));
       line += bytes > 0.0
                   ? fmt::format(" {:>9.0f} MB/s {:>6.3f}", bytes / seconds / 1e6, bytes / seconds / memoryBandwidth())
                   : fmt::format(" {:>14} {:>6}", "", "");
