@@ -65,6 +65,7 @@ class UartMeter final : public Meter {
 
  private:
   static constexpr std::size_t kMostAtOnce = 128;
+  static constexpr std::size_t kFewestAtOnce = 2;
 
   static bool isCharacter(const FrameChunk& frames, std::size_t i)
   {
@@ -76,7 +77,7 @@ class UartMeter final : public Meter {
   std::size_t row(const FrameChunk& frames, std::size_t first, std::size_t most, EdgeWalk& line,
                   std::vector<Tally>& tallies)
   {
-    most = std::min({most, frames.size() - first - 1, kMostAtOnce});
+    most = std::min({most, frames.size() - first - 1, m_atOnce});
     std::size_t count = 0;
     while (count < most && isCharacter(frames, first + count))
       ++count;
@@ -85,8 +86,11 @@ class UartMeter final : public Meter {
     const std::int64_t* const starts = frames.begin.data() + first;
     line.skipBefore(starts[0] + 1);
     const std::int64_t* edges = line.at();
+    const std::size_t tried = count;
     count = fitToGrid(edges, starts, count, {m_timing.bitsPerPicosecond(), m_timing.bitsToStop()},
                       {m_furthest.data(), m_last.data(), m_lastBit.data(), m_at.data(), m_count.data()});
+    // Where a sender is so far off that each asks for a closer look, few are looked through for nothing.
+    m_atOnce = count < tried ? std::max(count, kFewestAtOnce) : std::min(2 * m_atOnce, kMostAtOnce);
     addFits(starts, count, tallies);
     if (m_pauses + count > kMostPauses)
       addPauses(tallies);
@@ -223,6 +227,7 @@ class UartMeter final : public Meter {
 
   UartTiming m_timing;
   EdgesTaken m_edges;
+  std::size_t m_atOnce = kMostAtOnce;  ///< characters that are tried next
   // Of characters that are measured at once: see GridFits.
   std::array<double, kMostAtOnce> m_furthest;
   std::array<std::int64_t, kMostAtOnce> m_last;
