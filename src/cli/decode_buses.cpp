@@ -3,13 +3,9 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <atomic>
 #include <cstdio>
-#include <exception>
-#include <mutex>
-#include <system_error>
-#include <thread>
 
+#include "core/base/side_by_side.h"
 #include "core/format/capture_format.h"
 
 namespace bexto::cli {
@@ -30,38 +26,13 @@ Result<void> readAs(const std::vector<Request::ChannelReading>& readings, Captur
   return {};
 }
 
-/// Decodes the streams side by side, by as many threads as the machine has processors, however many streams there are.
-/// Throws what a decode throws (memory that runs out).
+/// Decodes the streams side by side, however many there are. Throws what a decode throws (memory that runs out).
 Result<void> decodeAll(DecodedBuses& buses)
 {
   std::vector<std::optional<Result<StreamFrames>>> decoded(buses.streams.size());
-  std::atomic<std::size_t> next = 0;
-  std::mutex mutex;
-  std::exception_ptr thrown;
-  const auto work = [&] {
-    try {
-      for (std::size_t i = next++; i < decoded.size(); i = next++)
-        decoded[i] = decodeStream(buses.buses[buses.streams[i].bus].bus, buses.streams[i].input, std::stop_token());
-    } catch (...) {
-      next = decoded.size();
-      const std::lock_guard<std::mutex> lock(mutex);
-      thrown = std::current_exception();
-    }
-  };
-  const std::size_t most = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 16);
-  {
-    std::vector<std::jthread> helpers;
-    helpers.reserve(most);
-    try {
-      while (helpers.size() + 1 < std::min(most, decoded.size()))
-        helpers.emplace_back(work);
-    } catch (const std::system_error&) {
-      // The system gives no more threads: those that are there do it.
-    }
-    work();
-  }
-  if (thrown)
-    std::rethrow_exception(thrown);
+  sideBySide(decoded.size(), [&](std::size_t i) {
+    decoded[i] = decodeStream(buses.buses[buses.streams[i].bus].bus, buses.streams[i].input, std::stop_token());
+  });
   for (std::size_t i = 0; i < decoded.size(); ++i) {
     if (!*decoded[i])
       return tl::unexpected(decoded[i]->error());

@@ -1,14 +1,13 @@
 // Tested by tests/core/measure_stream_test.cpp.
 #include "core/check/measure_stream.h"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
 #include <memory>
 #include <thread>
 #include <unordered_map>
 
+#include "core/base/side_by_side.h"
 #include "core/decode/meter.h"
 #include "core/decode/protocol.h"
 
@@ -112,7 +111,7 @@ Result<StreamMeasures> measureStream(const Bus& bus, const StreamInput& input, c
     std::vector<Part> parts = cut(std::move(meter), input, frames, range, transitionsAPart);
     const std::thread::id caller = std::this_thread::get_id();
     std::atomic<std::uint64_t> done = 0;
-    tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t i) {
+    sideBySide(parts.size(), [&](std::size_t i) {
       Part& part = parts[i];
       part.tallies = talliesFor(wanted, period);
       for (std::uint64_t at = part.range.first; at < part.range.end && !stop.stop_requested(); at += kSlice) {
