@@ -81,7 +81,7 @@ TEST_F(BytesShown, TheSelectionOfOtherPartsIsMarkedHere)
   openBytes();
   choose(u"drives"_s);
   focus().select({streamId(5, 0), 40, transactionsOf(5).beginOf(40)});
-  ASSERT_TRUE(view().picked());
+  ASSERT_TRUE(waitFor([this] { return view().picked().has_value(); })) << "as soon as the stream is there";
   EXPECT_EQ(view().picked()->first, view().stream().addressOf(40));
   EXPECT_EQ(view().picked()->second - view().picked()->first + 1, view().stream().bytesOf(40));
   EXPECT_FALSE(view().byteRect(view().picked()->first).isEmpty()) << "it is in view";

@@ -8,9 +8,13 @@
 int main(int argc, char** argv)
 {
   qputenv("QT_QPA_PLATFORM", "offscreen");
+  // Where things are painted must not depend on the machine's settings.
+  qputenv("FONTCONFIG_FILE", BEXTO_TEST_DATA "/fonts.conf");
+  qputenv("TZ", "UTC");
   testing::InitGoogleTest(&argc, argv);
   QStandardPaths::setTestModeEnabled(true);
   QApplication app(argc, argv);
+  QApplication::setCursorFlashTime(0);  // what is painted must not depend on the moment
   // What the window remembers belongs to the tests alone, and to one run.
   const QTemporaryDir settings;
   QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());

@@ -123,14 +123,20 @@ class Bench:
         return start(["cmake", "--build", str(self.build), "--target", *targets]).wait() == 0
 
     def test(self):
-        """In shards: tests of a window wait more than they work."""
+        """In shards: tests of a window wait more than they work. Its walks first, which see the most."""
         shards = 2 * (os.cpu_count() or 1)
-        commands, environments = [], []
-        for t in self.tests:
-            for i in range(shards):
-                commands.append([self.program(t)])
-                environments.append({**self.environment, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
-        return all_pass(commands, max(60, 4 * self.usual), environments)
+        spent = 0.0
+        for chosen in ["*Walk.*", "-*Walk.*"] if self.tests == ["ui"] else ["*"]:
+            commands, environments = [], []
+            for t in self.tests:
+                for i in range(shards):
+                    commands.append([self.program(t), "--gtest_filter=" + chosen])
+                    environments.append({**self.environment, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
+            good, seconds = all_pass(commands, max(60, 4 * self.usual), environments)
+            spent += seconds
+            if not good:
+                return False, spent
+        return True, spent
 
     def fails(self):
         return not self.test()[0]
