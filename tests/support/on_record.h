@@ -2,11 +2,11 @@
 
 #include <QContextMenuEvent>
 #include <QDir>
-#include <QFile>
 #include <QRegularExpression>
 #include <QTimer>
 #include <QToolTip>
 
+#include "support/kept_text.h"
 #include "support/window_fixture.h"
 #include "support/window_record.h"
 #include "ui/verdicts/verdicts.h"
@@ -213,33 +213,11 @@ class OnRecord : public WindowTest {
   void compare()
   {
     const auto* const info = testing::UnitTest::GetInstance()->current_test_info();
-    const QString path = QStringLiteral(BEXTO_TEST_DATA "/window/%1.txt").arg(QString::fromLatin1(info->name()));
     // Folders that are others in each run.
     m_lines.replaceInStrings(QRegularExpression(QDir::tempPath() + QStringLiteral("/[\\w-]+")),
                              QStringLiteral("(temp)"));
-    if (qEnvironmentVariableIsSet("BEXTO_RECORD")) {
-      QFile file(path);
-      ASSERT_TRUE(file.open(QIODevice::WriteOnly)) << path.toStdString();
-      file.write((m_lines.join(QLatin1Char('\n')) + QLatin1Char('\n')).toUtf8());
-      return;
-    }
-    QFile file(path);
-    ASSERT_TRUE(file.open(QIODevice::ReadOnly)) << "nothing is on record: " << path.toStdString();
-    const QStringList kept = QString::fromUtf8(file.readAll()).split(QLatin1Char('\n'), Qt::SkipEmptyParts);
-    QStringList now = m_lines.join(QLatin1Char('\n')).split(QLatin1Char('\n'), Qt::SkipEmptyParts);
-    QString where;
-    qsizetype told = 0;
-    for (qsizetype i = 0; i < std::max(kept.size(), now.size()) && told < 12; ++i) {
-      const QString was = i < kept.size() ? kept[i] : QString();
-      const QString is = i < now.size() ? now[i] : QString();
-      if (was.startsWith(QLatin1String("== ")))
-        where = was;
-      if (was == is)
-        continue;
-      ++told;
-      ADD_FAILURE() << path.toStdString() << ':' << i + 1 << ' ' << where.toStdString()
-                    << "\n  on record: " << was.toStdString() << "\n  shown now: " << is.toStdString();
-    }
+    expectKept(std::string("window/") + info->name() + ".txt",
+               (m_lines.join(QLatin1Char('\n')) + QLatin1Char('\n')).toStdString());
   }
 
   QWidget* m_root = nullptr;
