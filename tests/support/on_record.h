@@ -1,14 +1,17 @@
 #pragma once
 
+#include <QAbstractItemModel>
 #include <QContextMenuEvent>
 #include <QDir>
 #include <QRegularExpression>
 #include <QTimer>
 #include <QToolTip>
 
+#include "support/checks.h"
 #include "support/kept_text.h"
 #include "support/window_fixture.h"
 #include "support/window_record.h"
+#include "ui/job/job.h"
 #include "ui/verdicts/verdicts.h"
 
 namespace bexto::test {
@@ -25,19 +28,32 @@ class OnRecord : public WindowTest {
     WindowTest::TearDown();
   }
 
+  /// The lock cycle with all its buses, their devices and what they are judged by.
+  void openFullDemo()
+  {
+    engine().setCapture(std::make_shared<const Capture>(cycle().capture), QStringLiteral("lock-cycle.vcd"));
+    for (const std::string& spec : rig::lockCycleBuses())
+      session().addBus(lockCycleBus(parseBusSpec(spec)->name));
+    ASSERT_TRUE(waitIdle());
+  }
+
   /// Until nothing moves any more.
   void settle()
   {
-    ASSERT_TRUE(waitIdle());
-    ASSERT_TRUE(waitFor([this] { return !window().verdicts().isBusy(); }));
     QStringList last;
-    ASSERT_TRUE(waitFor([&] {
-      QTest::qWait(40);
-      QStringList now = current();
-      const bool same = now == last;
-      last = std::move(now);
-      return same;
-    }));
+    ASSERT_TRUE(waitFor(
+        [&] {
+          QTest::qWait(30);
+          if (ui::Job::anyAtWork() || engine().isOpening() || engine().isDecoding() || window().verdicts().isBusy()) {
+            last.clear();  // what the work found is still to be told
+            return false;
+          }
+          QStringList now = current();
+          const bool same = now == last;
+          last = std::move(now);
+          return same;
+        },
+        60000));
   }
   /// What is looked at: the window, unless said otherwise.
   void lookAt(QWidget& widget)
@@ -66,6 +82,18 @@ class OnRecord : public WindowTest {
     m_lines << QStringLiteral("== ") + name;
     m_lines += withoutIndent(changesBetween(m_before, now));
     m_before = now;
+  }
+  /// The same for steps that change much: a few of the changes, and a sum of all.
+  void briefly(const QString& name, const std::function<void()>& act)
+  {
+    constexpr qsizetype kMost = 10;
+    const qsizetype begin = m_lines.size() + 1;
+    step(name, act);
+    const QStringList changes = m_lines.mid(begin);
+    if (changes.size() <= kMost)
+      return;
+    m_lines = m_lines.mid(0, begin) + changes.mid(0, kMost);
+    m_lines << QStringLiteral("… of %1 (%2)").arg(changes.size()).arg(sumOf(changes.join(QLatin1Char('|')).toUtf8()));
   }
   /// One key after the other, of the widget that has the keyboard.
   void keys(const QString& name, std::initializer_list<QKeyCombination> all)
@@ -144,6 +172,28 @@ class OnRecord : public WindowTest {
     QToolTip::hideText();
   }
   void put(const QString& line) { m_lines << line; }
+  /// What a list would show, beyond what is in view: texts with colours, and tips.
+  void putRows(const QAbstractItemModel& model, const QModelIndex& parent = {}, int depth = 0)
+  {
+    for (int row = 0; row < std::min(model.rowCount(parent), 16); ++row) {
+      QStringList cells;
+      for (int column = 0; column < model.columnCount(parent); ++column) {
+        const QModelIndex cell = model.index(row, column, parent);
+        QString text = cell.data().toString();
+        if (const QVariant ink = cell.data(Qt::ForegroundRole); ink.isValid())
+          text += QLatin1Char(' ') + nameOfColour(ink.value<QBrush>().color());
+        if (const QVariant font = cell.data(Qt::FontRole); font.isValid())
+          text += font.value<QFont>().bold() ? QStringLiteral(" bold") : QStringLiteral(" plain");
+        if (const QString tip = cell.data(Qt::ToolTipRole).toString(); !tip.isEmpty() && tip != cell.data().toString())
+          text += QStringLiteral(" tip ") + tip;
+        if (const QString spoken = cell.data(Qt::AccessibleTextRole).toString(); !spoken.isEmpty())
+          text += QStringLiteral(" spoken ") + spoken;
+        cells << text;
+      }
+      m_lines << inOneLine(QString(2 * depth, QLatin1Char(' ')) + cells.join(QStringLiteral(" | ")));
+      putRows(model, model.index(row, 0, parent), depth + 1);
+    }
+  }
   /// A dialog that `open` shows, as soon as it is there, and then `act` in it; it is closed if it is still open.
   void dialog(const QString& name, const std::function<void()>& open, const std::function<void(QWidget&)>& act = {})
   {
@@ -154,6 +204,9 @@ class OnRecord : public WindowTest {
         seen = shown != nullptr;
         if (!seen)
           return;
+        waitFor(
+            [&] { return QApplication::focusWidget() != nullptr && shown->isAncestorOf(QApplication::focusWidget()); },
+            1000);
         m_lines << QStringLiteral("== ") + name << QStringLiteral("title \"%1\"").arg(shown->windowTitle());
         m_lines += recordOf(*shown);
         if (act)

@@ -266,6 +266,14 @@ inline QStringList withRunsJoined(const QStringList& lines)
     qsizetype end = i + 1;
     for (const QString kind = kindOf(lines[i]); !kind.isEmpty() && end < lines.size() && kindOf(lines[end]) == kind;)
       ++end;
+    if (kindOf(lines[i]).isEmpty()) {
+      // Rows of bars, whatever their colours.
+      while (end < lines.size() && lines[i].startsWith(QLatin1String("rect ")) &&
+             lines[end].startsWith(QLatin1String("rect ")))
+        ++end;
+      if (end - i <= 12)
+        end = i + 1;
+    }
     if (end - i > 3)
       joined << QStringLiteral("%1 .. %2 (%3, %4)")
                     .arg(lines[i], lines[end - 1].section(QLatin1Char(' '), 1, 2), QString::number(end - i),
@@ -389,7 +397,9 @@ inline void addWidget(QWidget& widget, int depth, QStringList& lines)
       lines << indent + QLatin1String("  . ") + drawn;
   }
   for (QObject* child : widget.children()) {
-    if (auto* inside = qobject_cast<QWidget*>(child); inside != nullptr && inside->isVisible() && !inside->isWindow())
+    auto* const inside = qobject_cast<QWidget*>(child);
+    // The button that clears a line comes and goes by a motion of Qt's own.
+    if (inside != nullptr && inside->isVisible() && !inside->isWindow() && !inside->inherits("QLineEditIconButton"))
       addWidget(*inside, depth + 1, lines);
   }
 }

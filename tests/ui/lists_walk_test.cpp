@@ -219,6 +219,9 @@ TEST_F(ListsWalk, AnatomyShowsTheBitAndFieldThatAreAsked)
   press(u"the one before"_s, u"‹"_s);
   step(u"a character"_s, [&] { select(1, 3); });
   step(u"one with a fault"_s, [&] { QTest::keyClick(&window(), Qt::Key_N); });
+  step(u"one with bits that are far too long"_s, [&] {
+    focus().select({streamId(0, 0), transactionsOf(0).frames().lastUpTo(3205300us)});
+  });
   step(u"nothing again"_s, [&] { focus().clearSelection(); });
 }
 

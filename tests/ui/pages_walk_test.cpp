@@ -270,6 +270,9 @@ TEST_F(PagesWalk, ChecksListRulesAndTheirWorstPlaces)
 
 TEST_F(PagesWalk, FindingsStandInOrder)
 {
+  while (engine().busCount() > 0)
+    session().removeBus(id(0));
+  openFullDemo();
   lookAt(window().lower());
   step(u"the page"_s, [&] { show(window().findings()); });
   QTreeWidget& list = window().findings().list();
@@ -280,6 +283,7 @@ TEST_F(PagesWalk, FindingsStandInOrder)
   keys(u"opened, and into it"_s, {Qt::Key_Right, Qt::Key_Down});
   step(u"by time"_s, [&] { window().findings().order().setCurrentIndex(1); });
   put(window().findings().status());
+  putRows(*list.model());
   window().timeline().setFocus();
   keys(u"next fault"_s, {Qt::Key_N});
   lookAt(window().anatomy());
@@ -312,4 +316,46 @@ TEST_F(PagesWalk, ARulebookIsWritten)
   });
   put(window().book().mistakes().join(u'\n'));
   put(window().book().status());
+}
+
+TEST_F(PagesWalk, AllListsOfTheLockCycle)
+{
+  while (engine().busCount() > 0)
+    session().removeBus(id(0));
+  openFullDemo();
+  ASSERT_TRUE(waitFor([&] { return !window().verdicts().isBusy(); }, 20000));
+  show(window().checks());
+  lookAt(window().checks());
+  whole(u"checks"_s);
+  putRows(*window().checks().list().model());
+  for (int bus = 0; bus < engine().busCount(); ++bus) {
+    step(u"rule of bus %1"_s.arg(bus), [&] { window().checks().pick(id(bus)); });
+    step(u"a rule with places"_s, [&] {
+      for (const RuleResult& rule : window().verdicts().of(id(bus))->rules) {
+        if (!rule.places.empty())
+          return window().checks().pick(id(bus), rule);
+      }
+    });
+    put(window().checks().details());
+  }
+  // Where lists stand after many changes in a row is Qt's own; what is in them is ours.
+  show(window().devices());
+  select(0, 3209300us);
+  session().addMarker(3160ms);
+  for (int i = 0; i < window().devices().choice().count(); ++i) {
+    window().devices().choice().setCurrentIndex(i);
+    Q_EMIT window().devices().choice().activated(i);
+    settle();
+    put(u"== device %1"_s.arg(i));
+    putRows(*window().devices().registers().model());
+    QTreeView& list = window().devices().registers();
+    list.setCurrentIndex(list.model()->index(0, 0));
+    settle();
+    put(u"== its first value"_s);
+    putRows(*window().devices().accesses().model());
+    putRows(*window().devices().memory().model());
+    put(window().devices().status());
+  }
+  lookAt(window().buses());
+  whole(u"the cards"_s);
 }

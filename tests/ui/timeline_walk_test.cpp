@@ -177,6 +177,11 @@ TEST_F(TimelineWalk, AChannelIsFoundByItsName)
   step(u"typed"_s, [&] { QTest::keyClicks(keyboard(), u"conso"_s); });
   keys(u"taken"_s, {Qt::Key_Return});
   keys(u"asked again"_s, {Qt::Key_L});
+  step(u"a bus keeps all its wires"_s, [&] { QTest::keyClicks(keyboard(), u"sens"_s); });
+  step(u"a wire stays alone"_s, [&] {
+    qobject_cast<QLineEdit*>(keyboard())->selectAll();
+    QTest::keyClicks(keyboard(), u"sd"_s);
+  });
   step(u"nothing fits"_s, [&] { QTest::keyClicks(keyboard(), u"xyz"_s); });
   keys(u"left"_s, {Qt::Key_Escape});
 }

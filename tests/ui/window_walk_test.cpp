@@ -2,20 +2,26 @@
 // Bench, step by step on record: see support/on_record.h.
 #include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QToolButton>
 
+#include "core/decode/sentence.h"
+#include "core/view/overview.h"
 #include "support/on_record.h"
 #include "support/sessions.h"
 #include "ui/bench/bench_panel.h"
 #include "ui/checks/checks_page.h"
+#include "ui/command/command_box.h"
 #include "ui/devices/devices_page.h"
 #include "ui/import/channels_dialog.h"
 #include "ui/import/import_dialog.h"
 #include "ui/segments/segment_row.h"
+#include "ui/window/glimpse.h"
 #include "ui/window/list_output.h"
 #include "ui/window/lower_area.h"
 #include "ui/window/navigator.h"
 #include "ui/window/setups.h"
+#include "ui/window/start_page.h"
 #include "ui/window/window_memory.h"
 
 using namespace bexto;
@@ -286,4 +292,125 @@ TEST_F(WindowWalk, WhatTheWindowRemembers)
   }
   step(u"back"_s, [&] { action(u"Back"_s)->trigger(); });
   step(u"forward"_s, [&] { action(u"Forward"_s)->trigger(); });
+}
+
+TEST_F(WindowWalk, WhatWasOpenBeforeIsOffered)
+{
+  openDemo();
+  const QString path = file(u"of-before.vcd"_s);
+  QFile::copy(demoPath(), path);
+  QFile kept(path);
+  ASSERT_TRUE(kept.open(QIODevice::ReadWrite));
+  kept.setFileTime(QDateTime({2031, 3, 17}, {6, 12, 8}), QFileDevice::FileModificationTime);
+  kept.close();
+  ui::glimpses::keep(path, ui::glimpseOf(engine()));
+  auto& page = *window().findChild<ui::StartPage*>();
+  page.showFiles({path, file(u"gone.vcd"_s)});
+  auto& pages = *qobject_cast<QStackedWidget*>(page.parentWidget());
+  pages.setCurrentWidget(&page);
+  lookAt(page);
+  whole(u"the page"_s);
+  step(u"dark"_s, [&] { ui::theme().apply(ui::ThemeMode::Dark); });
+}
+
+TEST_F(WindowWalk, ClosingAsksWhatBecomesOfTheWork)
+{
+  openDemo();
+  const auto answer = [](const QString& text) {
+    return [text](QWidget& shown) {
+      for (QPushButton* const button : shown.findChildren<QPushButton*>()) {
+        if (button->text() == text)
+          return button->click();
+      }
+      ADD_FAILURE() << text.toStdString();
+    };
+  };
+  dialog(
+      u"closing"_s, [&] { window().close(); }, answer(u"Go on working"_s));
+  EXPECT_TRUE(window().isVisible());
+  window().keeper().saveAs(file(u"kept.bexto"_s));
+  ASSERT_TRUE(waitFor([&] { return !window().keeper().isSaving(); }));
+  step(u"saved"_s, [] {});
+  step(u"closed"_s, [&] { window().close(); });
+  EXPECT_FALSE(window().isVisible());
+  window().show();
+}
+
+TEST_F(WindowWalk, FaultsOfEachBus)
+{
+  window().resize(1200, 800);
+  openFullDemo();
+  ASSERT_TRUE(waitFor([&] { return !window().verdicts().isBusy(); }, 20000));
+  for (int bus = 0; bus < engine().busCount(); ++bus) {
+    const auto& streams = engine().bus(bus).streams;
+    for (std::size_t stream = 0; stream < streams.size(); ++stream) {
+      const Transactions& lines = streams[stream].transactions;
+      std::vector<std::uint64_t> some{0};
+      for (std::uint64_t i = 1; i < lines.size() && some.size() < 4; ++i) {
+        if (!faultText(engine().bus(bus).shown, lines, i).empty())
+          some.push_back(i);
+      }
+      for (const std::uint64_t number : some) {
+        if (number >= lines.size())
+          continue;
+        const auto show = [&] {
+          focus().select({{id(bus), static_cast<int>(stream)}, lines.framesOf(number).first});
+          focus().show(spanAround(lines.timeOf(number), 0.3));
+        };
+        const QString name = u"%1 %2, %3"_s.arg(bus).arg(stream).arg(number);
+        lookAt(window().anatomy());
+        step(name, show);
+        focus().clearSelection();
+        focus().showEverything();
+        lookAt(window().timeline());
+        step(name + u", its lanes"_s, show);
+      }
+    }
+  }
+}
+
+TEST_F(WindowWalk, EveryActionDoesWhatItSays)
+{
+  openFullDemo();
+  session().addMarker(3205000us);
+  for (const bool picked : {false, true}) {
+    if (picked)
+      focus().select({streamId(0, 0), transactionsOf(0).frames().lastUpTo(3205300us)});
+    for (QAction* const action : window().actions()) {
+      const QString text = action->text();
+      // Those that ask something, or take from an instrument.
+      if (!action->isEnabled() || text.endsWith(u'…') || text.startsWith(u"Print"_s) || text.startsWith(u"Record"_s) ||
+          text == u"The last capture again"_s || text == u"The filter language"_s || text == u"All shortcuts"_s ||
+          text == u"Save the session"_s)
+        continue;
+      if (!text.startsWith(u"Go to"_s))
+        window().lower().show(window().ledgers());
+      briefly(text + (picked ? u", a line is picked"_s : QString()), [&] {
+        action->trigger();
+        if (QWidget* const menu = QApplication::activePopupWidget(); menu != nullptr)
+          menu->close();
+      });
+    }
+  }
+}
+
+TEST_F(WindowWalk, EveryCommandDoesWhatItSays)
+{
+  openDemo();
+  session().addMarker(3205000us);
+  const auto run = [&](const QString& typed) {
+    briefly(typed, [&] {
+      window().commandBox().open();
+      QTest::keyClicks(&window().commandBox(), typed);
+      QTest::keyClick(&window().commandBox(), Qt::Key_Return);
+    });
+  };
+  for (const QString& typed :
+       {u"Look dark"_s, u"Look light"_s, u"Look as the system"_s, u"Look light"_s, u"sensors, its settings"_s,
+        u"console only"_s, u"Lift or restore"_s, u"Marker A"_s, u"Times since marker A"_s,
+        u"Times since the line before"_s, u"Times since the capture"_s, u"2.5 s"_s, u"300 ms"_s, u"+1 ms"_s, u"#12"_s,
+        u"Drop a marker"_s, u"next fault"_s, u"Open lock"_s})
+    run(typed);
+  for (const Protocol* const protocol : protocols())
+    run(u"Add a bus, "_s + ui::toQString(protocol->label()));
 }

@@ -87,6 +87,11 @@ void Job::cancel()
   m_running = false;
 }
 
+bool Job::anyAtWork()
+{
+  return poolFor(Urgency::Waited).activeThreadCount() > 0 || poolFor(Urgency::Background).activeThreadCount() > 0;
+}
+
 void Job::deliver(int number, const std::function<void()>& action)
 {
   if (number == m_number)

@@ -53,6 +53,9 @@ class Job : public QObject {
   void start(Task task);
   void cancel();
   bool isRunning() const { return m_running; }
+  /// Whether any job is at work or waits for its turn, those that were cancelled included: for those who wait until a
+  /// window has come to rest.
+  static bool anyAtWork();
 
  Q_SIGNALS:
   void progressed(double fraction);
