@@ -1,43 +1,20 @@
 #pragma once
 
-#include <QPaintDevice>
 #include <QPaintEngine>
 #include <QPainter>
 #include <QStringList>
 #include <QWidget>
 
+#include "support/recording_device.h"
+
 namespace bexto::test {
 
 /// Keeps the texts that are drawn on it, and nothing else. A text in several fonts comes in pieces.
-class TextRecorder : public QPaintDevice {
+class TextRecorder : public RecordingDevice {
  public:
-  explicit TextRecorder(QSize size) : m_size(size), m_engine(m_texts) {}
+  explicit TextRecorder(QSize size) : RecordingDevice(size), m_engine(m_texts) {}
   const QStringList& texts() const { return m_texts; }
   QPaintEngine* paintEngine() const override { return &m_engine; }
-
- protected:
-  int metric(PaintDeviceMetric metric) const override
-  {
-    switch (metric) {
-      case PdmWidth:
-        return m_size.width();
-      case PdmHeight:
-        return m_size.height();
-      case PdmDpiX:
-      case PdmDpiY:
-      case PdmPhysicalDpiX:
-      case PdmPhysicalDpiY:
-        return 96;
-      case PdmDepth:
-        return 32;
-      case PdmDevicePixelRatio:
-        return 1;
-      case PdmDevicePixelRatioScaled:
-        return static_cast<int>(devicePixelRatioFScale());
-      default:
-        return QPaintDevice::metric(metric);
-    }
-  }
 
  private:
   class Engine : public QPaintEngine {
@@ -56,7 +33,6 @@ class TextRecorder : public QPaintDevice {
     QStringList& m_texts;
   };
 
-  QSize m_size;
   QStringList m_texts;
   mutable Engine m_engine;
 };

@@ -17,7 +17,6 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
-#include <QPaintDevice>
 #include <QPaintEngine>
 #include <QPainter>
 #include <QPlainTextEdit>
@@ -29,6 +28,7 @@
 #include <memory>
 #include <utility>
 
+#include "support/recording_device.h"
 #include "ui/theme/theme.h"
 
 namespace bexto::test {
@@ -65,35 +65,11 @@ inline QString sumOf(const QByteArray& bytes)
 }
 
 /// What is painted on it, a line a call, in whole pixels. Runs of many points stand as their ends and a sum.
-class DrawRecorder : public QPaintDevice {
+class DrawRecorder : public RecordingDevice {
  public:
-  explicit DrawRecorder(QSize size) : m_size(size), m_engine(m_lines) {}
+  explicit DrawRecorder(QSize size) : RecordingDevice(size), m_engine(m_lines) {}
   const QStringList& lines() const { return m_lines; }
   QPaintEngine* paintEngine() const override { return &m_engine; }
-
- protected:
-  int metric(PaintDeviceMetric metric) const override
-  {
-    switch (metric) {
-      case PdmWidth:
-        return m_size.width();
-      case PdmHeight:
-        return m_size.height();
-      case PdmDpiX:
-      case PdmDpiY:
-      case PdmPhysicalDpiX:
-      case PdmPhysicalDpiY:
-        return 96;
-      case PdmDepth:
-        return 32;
-      case PdmDevicePixelRatio:
-        return 1;
-      case PdmDevicePixelRatioScaled:
-        return static_cast<int>(devicePixelRatioFScale());
-      default:
-        return QPaintDevice::metric(metric);
-    }
-  }
 
  private:
   class Engine : public QPaintEngine {
@@ -246,7 +222,6 @@ class DrawRecorder : public QPaintDevice {
     double m_opacity = 1.0;
   };
 
-  QSize m_size;
   QStringList m_lines;
   mutable Engine m_engine;
 };
