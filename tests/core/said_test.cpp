@@ -17,6 +17,7 @@
 #include "core/view/related.h"
 #include "support/checks.h"
 #include "support/kept_text.h"
+#include "support/samples.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -103,17 +104,6 @@ std::vector<std::uint64_t> someOf(const LedgerSource& source, std::size_t clear,
     seen += bad && i >= clear ? 1 : 0;
   }
   return some;
-}
-
-std::vector<std::string> sampleNames()
-{
-  std::vector<std::string> names;
-  for (const auto& entry : std::filesystem::directory_iterator(BEXTO_TEST_DATA)) {
-    if (entry.path().extension() == ".vcd")
-      names.push_back(entry.path().stem().string());
-  }
-  std::sort(names.begin(), names.end());
-  return names;
 }
 
 const rig::LockCycle& cycle()

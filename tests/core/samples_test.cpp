@@ -6,6 +6,7 @@
 #include "core/decode/bus_spec.h"
 #include "core/export/frame_writer.h"
 #include "core/format/vcd_reader.h"
+#include "support/samples.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -22,17 +23,6 @@ std::vector<std::string> linesOf(const std::string& path)
       lines.push_back(line);
   }
   return lines;
-}
-
-std::vector<std::string> caseNames()
-{
-  std::vector<std::string> names;
-  for (const auto& entry : std::filesystem::directory_iterator(BEXTO_TEST_DATA)) {
-    if (entry.path().extension() == ".vcd")
-      names.push_back(entry.path().stem().string());
-  }
-  std::sort(names.begin(), names.end());
-  return names;
 }
 
 /// Times that are no edges are worked out, and senders are a little off.
@@ -85,4 +75,5 @@ TEST_P(Samples, DecodeAsTheirTruthSays)
   EXPECT_GT(compared, 0U);
 }
 
-INSTANTIATE_TEST_SUITE_P(Data, Samples, testing::ValuesIn(caseNames()), [](const auto& info) { return info.param; });
+INSTANTIATE_TEST_SUITE_P(Data, Samples, testing::ValuesIn(test::sampleNames()),
+                         [](const auto& info) { return info.param; });
