@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "core/base/time.h"
+#include "core/decode/bit_runs.h"
 #include "core/decode/edge_grid.h"
 #include "core/decode/edge_match.h"
 #include "core/decode/row_sums.h"
@@ -376,6 +377,78 @@ TEST_P(EdgeRows, ATallyOfRowsSaysWhatOneOfValuesSays)
       }
     }
   }
+}
+
+/// What BitRunGrid::count() finds, one run after the other.
+std::size_t countOneByOne(const std::vector<std::int64_t>& edges, std::int64_t bit, std::int64_t before,
+                          std::vector<std::uint64_t>& sent)
+{
+  for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
+    const std::int64_t fall = edges[i - i % 2];
+    std::uint64_t count = 0;
+    std::int64_t sample = fall + before;
+    for (; sample < edges[i + 1]; sample += bit) {
+      if (sample >= edges[i] && ++count > 5)
+        return i;
+    }
+    const std::int64_t place = sample - before;  // of the edge
+    if (count == 0 || (i % 2 != 0 && edges[i + 1] - place > bit - before))
+      return i;
+    sent.push_back(count);
+  }
+  return edges.size() - 1;
+}
+
+TEST_P(EdgeRows, RunsOfBitsAreCounted)
+{
+  std::mt19937_64 random(11);
+  std::size_t longest = 0;
+  for (int round = 0; round < 3000; ++round) {
+    const std::int64_t bit = 2 + static_cast<std::int64_t>(random() % (1U << (1 + random() % 23)));
+    const std::int64_t before = 1 + static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(bit - 1));
+    const BitRunGrid grid(bit, before);
+    ASSERT_TRUE(grid.isUsable());
+    // Edges near their places, some a little too far, and runs that are too long.
+    std::vector<std::int64_t> edges{static_cast<std::int64_t>(random() % 1'000'000'000'000)};
+    const std::int64_t jitter = 1 + bit / (round % 3 == 0 ? 2 : 100);
+    const std::size_t count = 1 + random() % 100;
+    while (edges.size() <= count)
+      edges.push_back(edges.back() + static_cast<std::int64_t>(1 + random() % (random() % 60 == 0 ? 7 : 5)) * bit +
+                      static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(jitter)) - jitter / 2);
+    std::vector<std::uint64_t> expected;
+    const std::size_t right = countOneByOne(edges, bit, before, expected);
+    edges.insert(edges.end(), 9, kNever.count());
+    BitRuns runs;
+    ASSERT_EQ(grid.count(edges.data(), runs, 0), right) << bit << " " << before;
+    longest = std::max(longest, right);
+    for (std::size_t i = 0; i < right; ++i) {
+      ASSERT_EQ(runs.sent()[i], expected[i]);
+      ASSERT_EQ(runs.told()[i], expected[i] - (i > 0 && expected[i - 1] == 5 ? 1U : 0U));
+    }
+  }
+  EXPECT_GT(longest, 90U);
+}
+
+TEST_P(EdgeRows, RunsGoOnFromThoseCountedBefore)
+{
+  const BitRunGrid grid(1000, 750);
+  std::vector<std::int64_t> edges{0, 1000, 6000, 7000, 8000};
+  edges.insert(edges.end(), 9, kNever.count());
+  BitRuns runs;
+  ASSERT_EQ(grid.count(edges.data(), runs, 0), 4U);
+  // From the fall at 6000 on: the run before had five bits.
+  ASSERT_EQ(grid.count(edges.data() + 2, runs, 2), 2U);
+  EXPECT_EQ(runs.sent()[2], 1U);
+  EXPECT_EQ(runs.told()[2], 0U);
+  EXPECT_EQ(runs.told()[3], 1U);
+}
+
+TEST(BitRunGrid, IsNotForSlowWires)
+{
+  EXPECT_TRUE(BitRunGrid(16'666'666, 13'000'000).isUsable());
+  EXPECT_FALSE(BitRunGrid(20'000'000, 15'000'000).isUsable());
+  EXPECT_FALSE(BitRunGrid(1000, 0).isUsable());
+  EXPECT_FALSE(BitRunGrid(1000, 1000).isUsable());
 }
 
 TEST(TallyOfRows, OfEqualsTheEarlierAreKeptThoughTheyComeLater)

@@ -21,6 +21,15 @@ class BitRow {
   }
   /// Takes the last bits away. Requires: they are 0, and size <= size().
   void shorten(std::size_t size) { m_size = size; }
+  /// Takes the last bits away, whatever they are. Requires: size <= size().
+  void truncate(std::size_t size)
+  {
+    for (std::size_t word = (size + 63) / 64; word < (m_size + 63) / 64; ++word)
+      m_words[word] = 0;
+    if (size % 64 != 0)
+      m_words[size / 64] &= ~std::uint64_t{0} << (64 - size % 64);
+    m_size = size;
+  }
   /// Requires: 0 < count <= 32 and room for them.
   void append(bool level, unsigned count)
   {

@@ -83,6 +83,15 @@ FrameReader::Decision FrameReader::decide()
   return Decision::ClassicCrcRead;
 }
 
+FrameReader::Decision FrameReader::decideAll()
+{
+  Decision decision = Decision::None;
+  while (m_target <= m_bits.size() &&
+         (decision == Decision::None || decision == Decision::FormatIsFd || decision == Decision::ResRead))
+    decision = decide();
+  return decision;
+}
+
 /// How much of the header was read, by the number of its bits; fills in what no stop has asked for.
 Reach FrameReader::reach()
 {
@@ -125,6 +134,28 @@ bool FrameReader::checkBit(bool level)
     return false;
   endFdCrc();
   return true;
+}
+
+unsigned FrameReader::fdCheckLength() const
+{
+  const unsigned bits = (m_iso ? 4U : 0U) + widthOf(crcKind());
+  return bits + (bits + 3) / 4;
+}
+
+bool FrameReader::checkRow(std::size_t from, unsigned length)
+{
+  m_lastLevel = m_raw.bits(from - 1, 1) != 0;
+  const std::uint32_t row = m_raw.bits(from, length);
+  m_raw.truncate(from);
+  bool whole = false;
+  for (unsigned place = 0; place < length; ++place) {
+    const bool level = (row >> (length - 1 - place) & 1U) != 0;
+    if (place % 5 != 0)
+      whole = checkBit(level);
+    else if (!fixedStuffBit(level))
+      return false;
+  }
+  return whole;
 }
 
 void FrameReader::endFdCrc()

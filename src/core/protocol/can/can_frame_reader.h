@@ -47,6 +47,9 @@ class FrameReader {
   /// Requires: m_bits.size() == m_target. Sets the next target. What only has to be known in the end, such as the
   /// identifier, waits for that: each stop costs more than several runs.
   Decision decide();
+  /// Decides as far as the row goes, up to what the caller has to follow: a switch of the rate, an exception, a CRC.
+  /// Else the last of what was decided.
+  Decision decideAll();
 
   // The CRC of FD frames: a fixed stuff bit, then four bits, and so on.
   /// False when it is not the inverse of the bit before.
@@ -54,6 +57,10 @@ class FrameReader {
   bool isStuffCountNext() const { return m_iso && m_checkBits < 4; }
   /// A bit of stuff count or CRC. True when it was the last.
   bool checkBit(bool level);
+  /// Bits of all that, the fixed stuff bits with them. Requires: the DLC has been read.
+  unsigned fdCheckLength() const;
+  /// All of it, which begins at bit `from` of m_raw and is `length` bits long. False when a fixed stuff bit is wrong.
+  bool checkRow(std::size_t from, unsigned length);
 
   bool checkFailed() const;
   /// Fills in all but the times. The payload is this object's until the next call.
@@ -72,6 +79,8 @@ class FrameReader {
   bool m_ackRead = false;
   std::uint16_t m_errors = 0;
   bool m_lastLevel = true;  ///< of an FD frame's CRC: the bit before
+
+  unsigned bitsToBrs() const { return resPosition() + 1; }
 
  private:
   /// The bit that m_target counts up to.

@@ -16,7 +16,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <type_traits>
 
+#include "core/decode/bit_runs.h"
 #include "core/decode/decoder.h"
 #include "core/decode/rate_meter.h"
 #include "core/protocol/can/can_frame.h"
@@ -125,8 +127,17 @@ class Machine : private FrameReader {
         return false;
       }
       take(recessive, t);
+      if constexpr (!Observer::records()) {
+        if (m_state == State::Idle && recessive) {
+          const std::int64_t* const from = at;
+          at = wholeFrames(at);
+          i += static_cast<std::size_t>(at - from);
+          if (m_observer.stopped())
+            break;
+        }
+      }
       recessive = !recessive;
-      moved(t, recessive);
+      moved(*at, recessive);
       if (*++at == kNever.count()) [[unlikely]] {
         m_edges.usedUpTo(at);
         at = m_edges.inHand();
@@ -449,6 +460,12 @@ class Machine : private FrameReader {
     return at;
   }
 
+  // ---- frames without a fault, at once
+  const std::int64_t* wholeFrames(const std::int64_t* at);
+  const std::int64_t* wholeFrame(const std::int64_t* at);
+  std::size_t switchRate(const std::int64_t* at, std::size_t counted, std::size_t& lastFall);
+  bool checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* spanEnd);
+
   /// The header or the data has come to an end that changes how the next bits are taken; `sample` is the last bit's.
   void reached(std::int64_t sample)
   {
@@ -569,8 +586,21 @@ class Machine : private FrameReader {
   unsigned m_spanBits = 0;
   std::uint64_t m_frames = 0;
   RateMeter m_rate;
+
+  /// Of frames that are taken at once.
+  struct Whole {
+    BitRunGrid nominal;
+    BitRunGrid fast;
+    BitRuns runs = {};
+  };
+  struct None {
+    None(const BitRunGrid& /*nominal*/, const BitRunGrid& /*fast*/) {}
+  };
+  std::conditional_t<Observer::records(), None, Whole> m_whole{BitRunGrid(m_nominal.bit, m_nominal.before),
+                                                               BitRunGrid(m_fast.bit, m_fast.before)};
 };
 
 }  // namespace bexto::can
 
 #include "core/protocol/can/can_machine_end.h"
+#include "core/protocol/can/can_machine_whole.h"

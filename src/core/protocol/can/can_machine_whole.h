@@ -1,0 +1,188 @@
+#pragma once
+
+// The quick way of the machine of can_machine.h through frames without a fault, which is how nearly all of them are:
+// the runs of a whole frame are counted at once (decode/bit_runs.h), and what they say is read from the row of bits
+// that they make. Where anything is not as it should be, or not known yet, nothing has happened, and the machine goes
+// through the same frame step by step.
+//
+// What is asked for, so that both ways say the same:
+//  - each fall is near enough to its place to set the grid (no clamping by the jump width);
+//  - one dominant bit of acknowledge, and behind it the delimiter, the end of frame and two bits of intermission.
+
+#include <numeric>
+
+#include "core/protocol/can/can_machine.h"
+
+namespace bexto::can {
+
+/// Appends the runs [from, to), in pairs, to a row of bits. False when they may be more than it holds.
+template <std::size_t Words>
+bool appendRuns(BitRow<Words>& row, const std::uint64_t* runs, std::size_t from, std::size_t to)
+{
+  constexpr std::size_t kGroup = 12;  // of 60 bits at most
+  while (from < to) {
+    if (row.size() + 64 > BitRow<Words>::kCapacity)
+      return false;
+    const std::size_t end = std::min(from + kGroup, to);
+    std::uint64_t bits = 0;
+    unsigned count = 0;
+    for (; from < end; from += 2) {
+      const auto low = static_cast<unsigned>(runs[from]);
+      const auto high = static_cast<unsigned>(runs[from + 1]);
+      bits = bits << (low + high) | ((std::uint64_t{1} << high) - 1);
+      count += low + high;
+    }
+    row.appendBits(bits, count);
+  }
+  return true;
+}
+
+template <typename Observer>
+const std::int64_t* Machine<Observer>::wholeFrames(const std::int64_t* at)
+{
+  while (!m_observer.stopped()) {
+    const std::int64_t* const next = wholeFrame(at);
+    if (next == at)
+      break;
+    at = next;
+  }
+  return at;
+}
+
+/// One that begins with the edge `at`. Returns the edge behind it, or `at`.
+template <typename Observer>
+const std::int64_t* Machine<Observer>::wholeFrame(const std::int64_t* at)
+{
+  BitRuns& runs = m_whole.runs;
+  if (!m_whole.nominal.isUsable())
+    return at;
+  clear();
+  std::size_t counted = m_whole.nominal.count(at, runs, 0);
+  const std::size_t inRow = counted & ~std::size_t{1};
+  if (!appendRuns(m_bits, runs.told(), 0, inRow))
+    return at;
+  Decision decision = decideAll();
+  if (decision == Decision::FormatIsFd && inRow < counted && runs.told()[inRow] > 0) {
+    m_bits.append(false, static_cast<unsigned>(runs.told()[inRow]));
+    decision = decideAll();
+  }
+  std::size_t spanEnd = 0;  ///< the run that begins with the last fall that was taken at the nominal rate
+  const bool switches = decision == Decision::SwitchRate || decision == Decision::ResRead;
+  if (switches) {
+    counted = switchRate(at, counted, spanEnd);
+    if (counted == 0)
+      return at;
+  } else if (decision != Decision::ClassicCrcRead && decision != Decision::FdCrcBegins) {
+    return at;
+  }
+
+  // The rest behind the frame, and before it the acknowledge.
+  const auto isLong = [&](std::size_t run) { return at[run + 1] - at[run] > 8 * m_nominal.bit; };
+  std::size_t rest = counted | 1U;
+  if (!isLong(rest))
+    rest += 2;
+  if (!isLong(rest) || at[rest + 1] == kNever.count() || rest < 7)
+    return at;
+  const std::int64_t ack = at[rest - 1];
+  const std::int64_t ackSample = ack + m_nominal.before;
+  if (at[rest] <= ackSample || at[rest] > ackSample + m_nominal.bit || at[rest + 1] <= ackSample + 10 * m_nominal.bit)
+    return at;
+  if (decision == Decision::ClassicCrcRead) {
+    // What is told ends with the delimiter of the CRC.
+    if (rest - 1 != inRow || m_bits.size() != m_target + 1 || runs.told()[rest - 2] == 0)
+      return at;
+    spanEnd = runs.told()[rest - 2] > 1 || runs.told()[rest - 3] > 0 ? rest - 3 : rest - 5;
+  } else if (!checkFd(at, rest, switches ? m_fast : m_nominal, switches ? nullptr : &spanEnd)) {
+    return at;
+  }
+
+  m_frameBegin = *at;
+  m_ack = m_ackRead = true;
+  m_lastFall = ack;
+  m_lastRise = at[rest];
+  m_spanEnd = at[spanEnd];
+  m_spanBits = static_cast<unsigned>(std::accumulate(runs.sent(), runs.sent() + spanEnd, std::uint64_t{0}));
+  emitFrame(ack + 9 * m_nominal.bit);
+  m_state = State::Idle;
+  m_sample = kNever.count();
+  return at + rest + 1;
+}
+
+/// Takes the runs from that with a recessive BRS on at the rate of the data phase. Returns how many runs are counted
+/// then, 0 when something asks for a closer look.
+template <typename Observer>
+std::size_t Machine<Observer>::switchRate(const std::int64_t* at, std::size_t counted, std::size_t& lastFall)
+{
+  std::uint64_t* const sent = m_whole.runs.sent();
+  std::uint64_t* const told = m_whole.runs.told();
+  constexpr std::uint64_t kLongest = BitRunGrid::kLongest;
+  std::size_t run = 0;
+  std::uint64_t size = 0;
+  for (; run < counted && size + told[run] < bitsToBrs(); ++run)
+    size += told[run];
+  if (run % 2 == 0 || !m_whole.fast.isUsable())
+    return 0;
+  const std::uint64_t stuff = sent[run - 1] == kLongest ? 1 : 0;
+  const std::uint64_t upToBrs = stuff + bitsToBrs() - size;
+  const std::int64_t end = at[run + 1];
+  const std::int64_t brs =
+      at[run - 1] + m_nominal.before + static_cast<std::int64_t>(sent[run - 1] + upToBrs - 1) * m_nominal.bit;
+  if (brs >= end || end == kNever.count() || upToBrs > kLongest)
+    return 0;
+  const std::int64_t next = brs + m_fast.bit;
+  const std::int64_t more = end > next ? bitsIn(end - next, m_fast.bit) : 0;
+  const std::int64_t late = end - (next + more * m_fast.bit - m_fast.before);
+  sent[run] = upToBrs + static_cast<std::uint64_t>(more);
+  told[run] = sent[run] - stuff;
+  if (late < -m_fast.after || late > m_fast.after || sent[run] > kLongest)
+    return 0;
+  lastFall = run - 1;
+  return run + 1 + m_whole.fast.count(at + run + 1, m_whole.runs, run + 1);
+}
+
+/// Reads an FD frame whose acknowledge is the run before `rest`, and checks it. `spanEnd`, when asked for, is the run
+/// that begins with the last fall before its CRC. False when something asks for a closer look.
+template <typename Observer>
+bool Machine<Observer>::checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* spanEnd)
+{
+  const std::uint64_t* const sent = m_whole.runs.sent();
+  const std::uint64_t* const told = m_whole.runs.told();
+  const std::size_t last = rest - 3;  // the last dominant run of the CRC
+  m_bits.clear();
+  if (!appendRuns(m_bits, told, 0, last) || !appendRuns(m_raw, sent, 0, last))
+    return false;
+  Decision decision = decideAll();
+  if (decision == Decision::SwitchRate)
+    decision = decideAll();
+  if (decision != Decision::FdCrcBegins)
+    return false;
+  // Where stuffing ended.
+  std::size_t run = last;
+  std::size_t size = m_bits.size();
+  std::size_t raw = m_raw.size();
+  for (; size - told[run - 1] >= m_target; --run) {
+    size -= told[run - 1];
+    raw -= sent[run - 1];
+  }
+  raw -= size - m_target;
+  if (spanEnd != nullptr)
+    *spanEnd = (run - 1) & ~std::size_t{1};
+  m_stuffBits = static_cast<unsigned>(raw - m_target);
+  // How much of it is in the run before the acknowledge, and what is behind is its delimiter.
+  const unsigned length = fdCheckLength();
+  const std::size_t before = m_raw.size() + sent[last];
+  if (raw + length < before || raw + length > before + BitRunGrid::kLongest)
+    return false;
+  const std::size_t high = raw + length - before;
+  m_raw.append(false, static_cast<unsigned>(sent[last]));
+  if (high > 0)
+    m_raw.append(true, static_cast<unsigned>(high));
+  const std::int64_t ack = at[rest - 1];
+  const std::int64_t delimiter = at[last] + data.before + static_cast<std::int64_t>(sent[last] + high) * data.bit;
+  const std::int64_t late = ack - (delimiter + m_nominal.bit - m_nominal.before);
+  if (delimiter >= ack || ack > delimiter + m_nominal.bit || late < -m_nominal.after || late > m_nominal.after)
+    return false;
+  return checkRow(raw, length);
+}
+
+}  // namespace bexto::can
