@@ -44,6 +44,54 @@ TEST(EdgeStream, BeginsAtTheFirstTransitionFromAMoment)
   EXPECT_EQ(drain(stream), (std::vector<std::int64_t>{30, 40}));
 }
 
+TEST(EdgeStream, MoreComesBehindWhatIsInHand)
+{
+  std::mt19937_64 random(3);
+  for (const Picoseconds minPulse : {Picoseconds{0}, Picoseconds{20}}) {
+    std::vector<std::int64_t> times{100};
+    while (times.size() < 20000)
+      times.push_back(times.back() + 5 + static_cast<std::int64_t>(random() % 100));
+    const EdgeTrack track = trackOf(true, times);
+    const std::vector<std::int64_t> expected = filtered(track, minPulse);
+    EdgeStream stream(track, Picoseconds{0}, Picoseconds{1000000000}, true, minPulse);
+    std::vector<std::int64_t> got;
+    std::size_t fetched = 0;
+    while (*stream.inHand() != kNever.count()) {
+      const std::int64_t* at = stream.inHand();
+      const auto inHand = static_cast<std::size_t>(stream.inHandEnd() - at);
+      const std::size_t used = random() % (inHand + 1);
+      got.insert(got.end(), at, at + used);
+      at += used;
+      const bool more = stream.fetchBehind(at);
+      fetched += more ? 1 : 0;
+      // At the track's end, and where all room is taken, there is nothing to fetch.
+      EXPECT_TRUE(more || got.size() + inHand - used == expected.size() || used < 64);
+      ASSERT_EQ(more, static_cast<std::size_t>(stream.inHandEnd() - stream.inHand()) > inHand - used);
+      ASSERT_EQ(stream.level(), got.size() % 2 == 0);
+      for (std::ptrdiff_t i = 0; i <= EdgeStream::kReadableBehind; ++i)
+        ASSERT_EQ(stream.inHandEnd()[i], kNever.count());
+    }
+    EXPECT_EQ(got, expected);
+    EXPECT_GT(fetched, 20U);
+  }
+}
+
+TEST(EdgeStream, WhatATrackGrewByComesBehindWhatIsInHand)
+{
+  EdgeTrackBuilder builder;
+  builder.set(0, false);
+  builder.toggle(10);
+  builder.toggle(20);
+  EdgeStream stream(builder.snapshot(), Picoseconds{0}, Picoseconds{30}, false);
+  EXPECT_FALSE(stream.fetchBehind(stream.inHand() + 1));
+  EXPECT_EQ(stream.next(), 20);
+  EXPECT_TRUE(stream.level());
+  builder.toggle(40);
+  stream.extend(builder.snapshot(), Picoseconds{50}, true);
+  EXPECT_TRUE(stream.fetchBehind(stream.inHand()));
+  EXPECT_EQ(drain(stream), (std::vector<std::int64_t>{20, 40}));
+}
+
 TEST(SpikeFilter, DropsShortPulsesAndKeepsThoseOfExactlyThatLength)
 {
   EXPECT_EQ(filtered(wave("___#____##__", kStep), Picoseconds{20}), (std::vector<std::int64_t>{80, 100}));

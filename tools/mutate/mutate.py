@@ -119,6 +119,7 @@ class Bench:
         if not self.make():
             sys.exit("mutate: the program does not build as it is")
         self.usual = 1e6
+        self.alone = []  # tests that fail beside others and pass alone
         good, self.usual = self.test()
         if not good:
             sys.exit(f"mutate: the tests fail as they are: {self.finder}")
@@ -134,27 +135,31 @@ class Bench:
         """In shards: tests of a window wait more than they work. Its walks first, which see the most."""
         cores = os.cpu_count() or 1
         spent = 0.0
-        for chosen, shards in [("*Walk.*", 2 * cores), ("-*Walk.*", 4 * cores)] if self.tests == ["ui"] else [("*", 2 * cores)]:
-            commands, environments = [], []
-            for t in self.tests:
-                for i in range(shards):
-                    commands.append([self.program(t), "--gtest_filter=" + chosen])
-                    environments.append({**self.environment, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
-            for _ in range(3):
+        for chosen, shards in [("*Walk.*", 2 * cores), ("-*Walk.*", 4 * cores)] if self.tests == ["ui"] else [("*-", 2 * cores)]:
+            good = False
+            while not good:
+                commands, environments = [], []
+                for t in self.tests:
+                    for i in range(shards):
+                        commands.append([self.program(t), "--gtest_filter=" + ":".join([chosen, *self.alone])])
+                        environments.append({**self.environment, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
                 good, seconds, culprit, named = all_pass(commands, max(60, 4 * self.usual), environments)
                 spent += seconds
-                if good or self.fails_again(culprit, named):
+                if good:
                     break
-            if not good:
-                self.finder = " ".join(named) or "(a crash, or too slow)"
+                # Where none was named, the program died or took too long. A walk that differs has been walked again.
+                if not named or chosen == "*Walk.*" or not self.passes_alone(culprit[0], named):
+                    self.finder = " ".join(named) or "(a crash, or too slow)"
+                    return False, spent
+                self.alone += named
+        for t in self.tests if self.alone else []:
+            if not self.passes_alone(self.program(t), self.alone):
+                self.finder = "one of " + " ".join(self.alone)
                 return False, spent
         return True, spent
 
-    def fails_again(self, culprit, named):
-        """A test that failed beside others, alone. Where none was named, the program died or took too long: that is found."""
-        if not named:
-            return True
-        return not all_pass([[culprit[0], "--gtest_filter=" + ":".join(named)]], max(60, 4 * self.usual), [self.environment])[0]
+    def passes_alone(self, program, tests):
+        return all_pass([[program, "--gtest_filter=" + ":".join(tests)]], max(60, 4 * self.usual), [self.environment])[0]
 
     def fails(self):
         return not self.test()[0]

@@ -69,9 +69,25 @@ const EdgeChunk& EdgeStream::enterChunk()
 
 void EdgeStream::refill()
 {
-  std::int64_t* out = m_buffer.data();
   m_rowLevel = level();
-  m_at = out;
+  m_at = m_buffer.data();
+  fillFrom(m_buffer.data());
+}
+
+bool EdgeStream::fetchBehind(const std::int64_t* at)
+{
+  m_at = at;
+  m_rowLevel = level();
+  const auto kept = m_end - at;
+  m_at = m_buffer.data();
+  fillFrom(std::copy(at, m_end, m_buffer.data()));
+  return m_end - m_at > kept;
+}
+
+/// Reads into the buffer from `fresh` on; what is before that stays.
+void EdgeStream::fillFrom(std::int64_t* fresh)
+{
+  std::int64_t* out = fresh;
   std::int64_t* const full = m_buffer.data() + kBufferBlocks * kBlockEdges;
   bool again = true;
   while (again) {
@@ -85,6 +101,9 @@ void EdgeStream::refill()
       const std::size_t skip = inChunk % kBlockEdges;
       const std::size_t whole =
           std::min(chunk.count() / kBlockEdges - block, static_cast<std::size_t>(full - out) / kBlockEdges);
+      // Behind what was kept there may be room for a part of a block: it waits until there is more.
+      if (skip == 0 && whole == 0 && out > m_buffer.data() && chunk.blockCount(block) == kBlockEdges)
+        break;
       if (skip == 0 && whole > 0) {
         unpackWholeBlocks(&summary.layouts[block], &summary.firsts[block], whole, m_bytes.data(), out);
         out += whole * kBlockEdges;
@@ -99,10 +118,10 @@ void EdgeStream::refill()
       }
     }
     m_horizon = m_until;
-    if (m_minPulse > Picoseconds{0} && out != m_buffer.data()) {
+    if (m_minPulse > Picoseconds{0} && out != fresh) {
       const bool complete = m_read >= m_track.size();
-      std::int64_t* kept = m_buffer.data();
-      const std::int64_t* in = m_buffer.data();
+      std::int64_t* kept = fresh;
+      const std::int64_t* in = fresh;
       while (in < out) {
         const bool lastOne = in + 1 == out;
         if (!lastOne && in[1] - in[0] < m_minPulse.count()) {
@@ -118,7 +137,7 @@ void EdgeStream::refill()
       }
       out = kept;
       // Everything in this stretch was short pulses, but there is more of the track.
-      again = out == m_buffer.data() && m_read > before && m_read < m_track.size() && m_horizon == m_until;
+      again = out == fresh && m_read > before && m_read < m_track.size() && m_horizon == m_until;
     }
   }
   std::fill_n(out, 1 + kReadableBehind, kNever.count());

@@ -45,6 +45,10 @@ class EdgeStream {
     if (moved && *m_at == kNever.count())
       refill();
   }
+  /// For those who need several at once: transitions before `at` have been used, and behind those in hand come more, as
+  /// many as have room. False when none came; pointers into what was in hand are no longer valid either way. Requires:
+  /// as usedUpTo().
+  bool fetchBehind(const std::int64_t* at);
   /// Everything that happens up to and including this moment has been handed out or is in next().
   Picoseconds horizon() const { return m_horizon; }
   /// Up to this moment nothing that is still to come can change what is handed out.
@@ -54,6 +58,7 @@ class EdgeStream {
 
  private:
   void refill();
+  void fillFrom(std::int64_t* fresh);
   const EdgeChunk& enterChunk();
 
   static constexpr std::size_t kBufferBlocks = 16;

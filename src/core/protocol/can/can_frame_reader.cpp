@@ -144,18 +144,22 @@ unsigned FrameReader::fdCheckLength() const
 
 bool FrameReader::checkRow(std::size_t from, unsigned length)
 {
-  m_lastLevel = m_raw.bits(from - 1, 1) != 0;
   const std::uint32_t row = m_raw.bits(from, length);
+  m_lastLevel = m_raw.bits(from - 1, 1) != 0;
   m_raw.truncate(from);
-  bool whole = false;
-  for (unsigned place = 0; place < length; ++place) {
-    const bool level = (row >> (length - 1 - place) & 1U) != 0;
-    if (place % 5 != 0)
-      whole = checkBit(level);
-    else if (!fixedStuffBit(level))
+  // A fixed stuff bit and the four bits behind it, or what is left.
+  for (unsigned left = length; left > 0;) {
+    const unsigned bits = std::min(left, 5U) - 1;
+    left -= bits + 1;
+    const std::uint32_t group = row >> left & ((1U << bits) - 1U);
+    if (!fixedStuffBit((row >> (left + bits) & 1U) != 0))
       return false;
+    m_check = m_check << bits | group;
+    m_lastLevel = (group & 1U) != 0;
   }
-  return whole;
+  m_checkBits = length - (length + 4) / 5;
+  endFdCrc();
+  return true;
 }
 
 void FrameReader::endFdCrc()

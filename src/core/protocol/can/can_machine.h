@@ -43,22 +43,17 @@ enum class Part : std::uint8_t {
   Other,
 };
 
-inline constexpr unsigned kPerBitShift = 60;
-
 /// Lengths in ps.
 struct Timing {
   Timing(double rate, double samplePoint)
       : bit(std::max<std::int64_t>(2, std::llround(1e12 / rate))),
         before(std::llround(static_cast<double>(bit) * samplePoint)),
-        after(bit - before),
-        // (d - 1) * perBit >> kPerBitShift is (d - 1) / bit, exactly, for d up to five bits: 2^60 > 5 * bit^2.
-        perBit(bit < 400000000 ? (std::uint64_t{1} << kPerBitShift) / static_cast<std::uint64_t>(bit) + 1 : 0)
+        after(bit - before)
   {
   }
   std::int64_t bit;
-  std::int64_t before;   ///< from the begin of a bit to its sample
-  std::int64_t after;    ///< from the sample to the end: phase segment 2, and so the jump width
-  std::uint64_t perBit;  ///< instead of a division by `bit`; 0 when the bit is too long for that
+  std::int64_t before;  ///< from the begin of a bit to its sample
+  std::int64_t after;   ///< from the sample to the end: phase segment 2, and so the jump width
 };
 
 /// `Observer` has: frame(const Frame&) for each frame, stopped() to end a run after it; bits(Part, level, count, first
@@ -106,18 +101,6 @@ class Machine : private FrameReader {
     const std::int64_t* at = m_edges.inHand();
     bool recessive = m_edges.level() != m_invert;
     for (std::size_t i = 0; i < slice; ++i) {
-      if constexpr (!Observer::records()) {
-        if (m_state == State::Stuffed && !recessive && m_runLevel && !m_sampled && !m_hardNext) {
-          const std::int64_t* const from = at;
-          at = quickRuns(at);
-          recessive = recessive != (((at - from) & 1) != 0);
-          i += static_cast<std::size_t>(at - from);
-          if (at != from && *at == kNever.count()) {
-            m_edges.usedUpTo(at);
-            at = m_edges.inHand();
-          }
-        }
-      }
       const std::int64_t t = *at;
       if (t == kNever.count()) {
         m_edges.usedUpTo(at);
@@ -129,9 +112,7 @@ class Machine : private FrameReader {
       take(recessive, t);
       if constexpr (!Observer::records()) {
         if (m_state == State::Idle && recessive) {
-          const std::int64_t* const from = at;
-          at = wholeFrames(at);
-          i += static_cast<std::size_t>(at - from);
+          at = wholeFrames(at, i);
           if (m_observer.stopped())
             break;
         }
@@ -359,109 +340,8 @@ class Machine : private FrameReader {
     return used;
   }
 
-  /// Whole runs of the stuffed part that decide nothing and break no rule, and the edges between them: what take(),
-  /// stuffed() and moved() do, on numbers that stay in registers. The first run is dominant. Returns the edge
-  /// that it could not go on from.
-  const std::int64_t* quickRuns(const std::int64_t* at)
-  {
-    const std::int64_t bit = m_now.bit;
-    const std::int64_t before = m_now.before;
-    const std::int64_t jump = m_now.after;
-    const std::int64_t longest = m_now.perBit > 0 ? 5 * bit : 0;
-    const std::uint64_t perBit = m_now.perBit;
-    const auto target = static_cast<std::size_t>(m_target);
-    std::int64_t sample = m_sample;
-    std::int64_t spanEnd = m_spanEnd;
-    unsigned run = m_run;
-    unsigned rawBits = m_rawBits;
-    unsigned spanBits = m_spanBits;
-    unsigned stuffBits = m_stuffBits;
-    // Bits that are not in the rows yet, and how many there may be.
-    constexpr unsigned kMostHeld = 54;
-    std::uint64_t bits = 0;
-    std::uint64_t raw = 0;
-    unsigned heldBits = 0;
-    unsigned heldRaw = 0;
-    std::size_t size = m_bits.size();
-    std::size_t runFrom = size;
-    const auto putAway = [&] {
-      m_bits.appendBits(bits, heldBits);
-      if (m_keepRaw)
-        m_raw.appendBits(raw, heldRaw);
-      bits = raw = 0;
-      heldBits = heldRaw = 0;
-    };
-    const std::int64_t* const first = at;
-    // One run; false when it has to be looked at more closely.
-    const auto step = [&](bool recessive) {
-      const std::int64_t d = *at - sample;
-      if (d <= 0 || d > longest) [[unlikely]]
-        return false;
-      const unsigned count = 1U + static_cast<unsigned>(static_cast<std::uint64_t>(d - 1) * perBit >> kPerBitShift);
-      const unsigned stuff = run == 5 ? 1U : 0U;
-      const unsigned taken = count - stuff;
-      if (size + taken >= target) [[unlikely]]
-        return false;
-      runFrom = size;
-      size += taken;
-      stuffBits += stuff;
-      rawBits += count;
-      heldBits += taken;
-      heldRaw += count;
-      run = count;
-      if (recessive) {
-        bits = ((bits + 1) << taken) - 1;
-        raw = ((raw + 1) << count) - 1;
-        spanEnd = *at;
-        spanBits = rawBits;
-        // A branch that is always the same way: so the next sample need not wait for this one.
-        sample += static_cast<std::int64_t>(count) * bit;
-        const std::int64_t error = *at - (sample - before);
-        if (error >= -jump && error <= jump) [[likely]]
-          sample = *at + before;
-        else
-          sample += error < 0 ? -jump : jump;
-      } else {
-        bits <<= taken;
-        raw <<= count;
-        sample += static_cast<std::int64_t>(count) * bit;
-      }
-      ++at;
-      return true;
-    };
-    bool recessive = false;
-    while (step(false)) {
-      recessive = true;
-      if (heldRaw >= kMostHeld) [[unlikely]]
-        putAway();
-      if (!step(true))
-        break;
-      recessive = false;
-    }
-    if (at == first)
-      return at;
-    putAway();
-    m_sample = sample;
-    m_run = run;
-    m_runFrom = runFrom;
-    m_runLevel = !recessive;
-    m_rawBits = rawBits;
-    m_stuffBits = stuffBits;
-    // The last falling edge, if any: with the level high now, it is the one before the last.
-    const std::int64_t* const fall = recessive ? at - 2 : at - 1;
-    if (fall >= first)
-      m_lastFall = *fall;
-    if (recessive)
-      m_runBegin = m_lastFall;  // a run may yet go on, behind a glitch
-    if (!m_switched) {
-      m_spanEnd = spanEnd;
-      m_spanBits = spanBits;
-    }
-    return at;
-  }
-
   // ---- frames without a fault, at once
-  const std::int64_t* wholeFrames(const std::int64_t* at);
+  const std::int64_t* wholeFrames(const std::int64_t* at, std::size_t& passed);
   const std::int64_t* wholeFrame(const std::int64_t* at);
   std::size_t switchRate(const std::int64_t* at, std::size_t counted, std::size_t& lastFall);
   bool checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* spanEnd);
@@ -552,6 +432,7 @@ class Machine : private FrameReader {
   // ---- output
   void emitFlag(std::int64_t end, std::uint16_t errors);
   void emitFrame(std::int64_t end);
+  bool isMeasuredNext() const;
   void measure();
   void endOfCapture();
 
@@ -592,6 +473,7 @@ class Machine : private FrameReader {
     BitRunGrid nominal;
     BitRunGrid fast;
     BitRuns runs = {};
+    std::size_t counted = 0;  ///< of the frame that was looked at last
   };
   struct None {
     None(const BitRunGrid& /*nominal*/, const BitRunGrid& /*fast*/) {}

@@ -264,11 +264,20 @@ void Machine<Observer>::emitFrame(std::int64_t end)
   m_observer.frame(frame);
 }
 
+/// One in sixteen is enough once there are some.
+template <typename Observer>
+bool Machine<Observer>::isMeasuredNext() const
+{
+  constexpr std::uint64_t kAll = 256;
+  return m_frames < kAll || (m_frames + 1) % 16 == 0;
+}
+
 template <typename Observer>
 void Machine<Observer>::measure()
 {
-  constexpr std::uint64_t kAll = 256;
-  if (++m_frames <= kAll || m_frames % 16 == 0)
+  const bool measured = isMeasuredNext();
+  ++m_frames;
+  if (measured)
     m_rate.add(Picoseconds{(m_spanEnd - m_frameBegin) / static_cast<std::int64_t>(m_spanBits)});
 }
 

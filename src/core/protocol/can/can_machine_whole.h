@@ -37,14 +37,27 @@ bool appendRuns(BitRow<Words>& row, const std::uint64_t* runs, std::size_t from,
   return true;
 }
 
+/// From the edge `at` on. Adds the edges that were passed, and returns the one behind them.
 template <typename Observer>
-const std::int64_t* Machine<Observer>::wholeFrames(const std::int64_t* at)
+const std::int64_t* Machine<Observer>::wholeFrames(const std::int64_t* at, std::size_t& passed)
 {
   while (!m_observer.stopped()) {
     const std::int64_t* const next = wholeFrame(at);
-    if (next == at)
+    passed += static_cast<std::size_t>(next - at);
+    if (next != at) {
+      at = next;
+      continue;
+    }
+    // It may only be that its end is not in hand. What is looked at behind the last run that was counted is the rest of
+    // the CRC, the acknowledge, and what is behind the frame.
+    constexpr std::size_t kBehind = 5;
+    const auto inHand = static_cast<std::size_t>(m_edges.inHandEnd() - at);
+    if (inHand > m_whole.counted + kBehind)
       break;
-    at = next;
+    const bool more = m_edges.fetchBehind(at);
+    at = m_edges.inHand();
+    if (!more)
+      break;
   }
   return at;
 }
@@ -57,7 +70,7 @@ const std::int64_t* Machine<Observer>::wholeFrame(const std::int64_t* at)
   if (!m_whole.nominal.isUsable())
     return at;
   clear();
-  std::size_t counted = m_whole.nominal.count(at, runs, 0);
+  std::size_t counted = m_whole.counted = m_whole.nominal.count(at, runs, 0);
   const std::size_t inRow = counted & ~std::size_t{1};
   if (!appendRuns(m_bits, runs.told(), 0, inRow))
     return at;
@@ -72,6 +85,7 @@ const std::int64_t* Machine<Observer>::wholeFrame(const std::int64_t* at)
     counted = switchRate(at, counted, spanEnd);
     if (counted == 0)
       return at;
+    m_whole.counted = counted;
   } else if (decision != Decision::ClassicCrcRead && decision != Decision::FdCrcBegins) {
     return at;
   }
@@ -101,7 +115,10 @@ const std::int64_t* Machine<Observer>::wholeFrame(const std::int64_t* at)
   m_lastFall = ack;
   m_lastRise = at[rest];
   m_spanEnd = at[spanEnd];
-  m_spanBits = static_cast<unsigned>(std::accumulate(runs.sent(), runs.sent() + spanEnd, std::uint64_t{0}));
+  // Only when they are asked for; that they are enough is certain.
+  m_spanBits = isMeasuredNext()
+                   ? static_cast<unsigned>(std::accumulate(runs.sent(), runs.sent() + spanEnd, std::uint64_t{0}))
+                   : static_cast<unsigned>(m_bits.size());
   emitFrame(ack + 9 * m_nominal.bit);
   m_state = State::Idle;
   m_sample = kNever.count();
