@@ -1,6 +1,7 @@
 #pragma once
 
-// A receiver on a CAN wire, for decode/can.cpp (which keeps frames) and decode/can_anatomy.cpp (which keeps bits).
+// A receiver on a CAN wire, for can_decoder.cpp (which keeps frames) and can_anatomy.cpp (which keeps bits). Frames
+// without a fault it takes at once when no bits are kept: can_machine_whole.h.
 //
 // It works on runs. Between two edges the level stands, so the edges and the grid of sample points say how many equal
 // bits went by; a run goes through the frame's parts in as few pieces as they allow. That is exact: a piece ends where
