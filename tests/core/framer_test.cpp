@@ -3,8 +3,10 @@
 
 #include <random>
 
+#include "core/device/framer.h"
 #include "core/device/reading.h"
 #include "support/device_traffic.h"
+#include "support/rooms.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -70,6 +72,34 @@ TEST(Framer, EndsAtADelimiterAtARestAndAtASize)
   sizes.describe(sheet("{size: 3}"));
   sizes.say(Bytes{1, 2, 3, 4, 5, 6, 7});
   EXPECT_THAT(units(sizes), ElementsAre("01 02 03", "04 05 06", "(1)"));
+}
+
+TEST(Framer, GoesOnAnywhereInALongRow)
+{
+  const Bus bus("u", uartProtocol());
+  const auto talk = bus.protocol().talkReader(bus);
+  FrameIndexBuilder row;
+  for (std::int64_t i = 0; i < 50000; ++i) {
+    const auto byte = static_cast<std::uint32_t>(i % 7 == 0 ? 0x7e : i % 5);
+    row.add({{Picoseconds{1000 * i}, Picoseconds{1000 * i + 900}}, kUartCharacter, kUartHasValue, 0, byte, {}});
+  }
+  const FrameIndex frames = row.snapshot();
+  ASSERT_GT(frames.chunks().size(), 2U);
+  SheetFraming framing;
+  framing.start = {0x7e};
+  framing.size = 7;
+  std::vector<FramedUnit> all;
+  findMessages(framing, *talk, frames, 0, all);
+  ASSERT_EQ(all.size(), 7143U);
+  for (const std::size_t from : {2000U, 4000U, 7000U}) {
+    std::vector<FramedUnit> rest;
+    findMessages(framing, *talk, frames, all[from].first, rest);
+    ASSERT_EQ(rest.size(), all.size() - from);
+    for (std::size_t i = 0; i < rest.size(); ++i) {
+      ASSERT_EQ(rest[i].first, all[from + i].first);
+      ASSERT_EQ(rest[i].isMessage, all[from + i].isMessage);
+    }
+  }
 }
 
 TEST(Framer, TakesEscapesAway)

@@ -227,6 +227,9 @@ TEST(Completion, OffersKeysWordsAndValuesThatOccur)
   EXPECT_THAT(offered("lev", occurring), testing::ElementsAre("bus:\"Level heads\""));
   EXPECT_TRUE(offered("text:\"add", occurring).empty()) << "inside quotes nobody knows";
   EXPECT_EQ(completionsAt("read address:2A x", 14, occurring).replaces, (TextSpan{13, 15}));
+  // What is behind the cursor is replaced, and does not narrow what is offered.
+  EXPECT_EQ(completionsAt("read address:5x", 13, occurring).items.size(), 3U);
+  EXPECT_EQ(completionsAt("read address:2x", 14, occurring).items.size(), 2U);
 }
 
 TEST(Completion, EveryKeyAndWordThatIsOfferedIsUnderstood)

@@ -46,6 +46,8 @@ TEST(VcdReader, TheTriggerComesBackAsItWasWritten)
   capture.channels.push_back({"a", "a", trackOf(false, {1000, 2000})});
   NoProgress none;
   EXPECT_EQ(parseVcd(vcdText(capture), "t", std::stop_token(), none)->trigger, capture.trigger);
+  capture.trigger = Picoseconds{0};
+  EXPECT_EQ(parseVcd(vcdText(capture), "t", std::stop_token(), none)->trigger, capture.trigger) << "at its very begin";
   capture.trigger.reset();
   EXPECT_EQ(parseVcd(vcdText(capture), "t", std::stop_token(), none)->trigger, std::nullopt);
 }
