@@ -135,7 +135,7 @@ class Bench:
         """In shards: tests of a window wait more than they work. Its walks first, which see the most."""
         cores = os.cpu_count() or 1
         spent = 0.0
-        for chosen, shards in [("*Walk.*", 2 * cores), ("-*Walk.*", 4 * cores)] if self.tests == ["ui"] else [("*-", 2 * cores)]:
+        for chosen, shards in [("*Walk.*-", 2 * cores), ("-*Walk.*", 4 * cores)] if self.tests == ["ui"] else [("*-", 2 * cores)]:
             good = False
             while not good:
                 commands, environments = [], []
@@ -148,7 +148,7 @@ class Bench:
                 if good:
                     break
                 # Where none was named, the program died or took too long. A walk that differs has been walked again.
-                if not named or chosen == "*Walk.*" or not self.passes_alone(culprit[0], named):
+                if not named or chosen == "*Walk.*-" or not self.passes_alone(culprit[0], named):
                     self.finder = " ".join(named) or "(a crash, or too slow)"
                     return False, spent
                 self.alone += named

@@ -19,8 +19,6 @@ class BitRow {
       m_words[i] = 0;
     m_size = 0;
   }
-  /// Takes the last bits away. Requires: they are 0, and size <= size().
-  void shorten(std::size_t size) { m_size = size; }
   /// Takes the last bits away, whatever they are. Requires: size <= size().
   void truncate(std::size_t size)
   {

@@ -29,7 +29,7 @@ void FrameReader::clear()
 
 void FrameReader::dropRun()
 {
-  m_bits.shorten(m_runFrom);
+  m_bits.truncate(m_runFrom);
   m_target = 15;
   m_stop = Stop::Format;
   m_extended = m_remote = m_fd = m_brs = m_esi = m_crcRead = false;
