@@ -143,6 +143,10 @@ void registerAll()
   });
   benchmark::RegisterBenchmark("CAN FD decode, a transition",
                                [](benchmark::State& s) { decode(s, canBus(), canInput(true), "<= 9 ns"); });
+  benchmark::RegisterBenchmark("CAN decode, a lone node", [](benchmark::State& s) {
+    static const StreamInput kLone = canTraffic(kTransitions, false, false);
+    decode(s, canBus(), kLone, "");
+  });
   registerLists();
   registerDevices();
   registerChecks();

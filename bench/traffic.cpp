@@ -75,7 +75,7 @@ StreamInput spiTraffic(std::uint64_t transitions)
   return {{driver.clock(), driver.mosi(), driver.miso(), driver.selectOf(0)}, driver.now(), true};
 }
 
-StreamInput canTraffic(std::uint64_t transitions, bool fd)
+StreamInput canTraffic(std::uint64_t transitions, bool fd, bool acknowledged)
 {
   std::mt19937_64 random(4);
   rig::CanDriver wire{rig::CanPace{}};
@@ -86,6 +86,7 @@ StreamInput canTraffic(std::uint64_t transitions, bool fd)
     rig::CanMessage m;
     m.id = static_cast<std::uint32_t>(random() % 0x800);
     m.fd = m.brs = fd;
+    m.acknowledged = acknowledged;
     m.dlc = fd ? 9 + static_cast<unsigned>(random() % 4) : 8;
     for (unsigned n = rig::canBytes(m.dlc, fd); n > 0; --n)
       m.data.push_back(static_cast<std::uint8_t>(random()));

@@ -16,7 +16,8 @@ StreamInput uartTraffic(std::uint64_t transitions);
 StreamInput spiTraffic(std::uint64_t transitions);
 
 /// CAN at 500 kbit/s back to back: classic frames of 8 bytes, or FD frames of 12 to 24 bytes at 2 Mbit/s.
-StreamInput canTraffic(std::uint64_t transitions, bool fd);
+/// Unless `acknowledged` there is one node only, which has given up to say so with flags.
+StreamInput canTraffic(std::uint64_t transitions, bool fd, bool acknowledged = true);
 
 /// One wire that flips `transitions` times, in bursts with pauses.
 EdgeTrack burstyWire(std::uint64_t transitions, std::uint64_t seed);

@@ -81,6 +81,8 @@ class FrameReader {
   bool m_lastLevel = true;  ///< of an FD frame's CRC: the bit before
 
   unsigned bitsToBrs() const { return resPosition() + 1; }
+  /// Header and DLC are read: m_target is where the stuffed part ends.
+  bool isLengthKnown() const { return m_stop == Stop::End; }
 
  private:
   /// The bit that m_target counts up to.

@@ -345,7 +345,8 @@ class Machine : private FrameReader {
   const std::int64_t* wholeFrames(const std::int64_t* at, std::size_t& passed);
   const std::int64_t* wholeFrame(const std::int64_t* at);
   std::size_t switchRate(const std::int64_t* at, std::size_t counted, std::size_t& lastFall);
-  bool checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* spanEnd);
+  std::int64_t checkClassic(const std::int64_t* at, std::size_t rest, std::size_t& lastFall);
+  std::int64_t checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* lastFall);
 
   /// The header or the data has come to an end that changes how the next bits are taken; `sample` is the last bit's.
   void reached(std::int64_t sample)

@@ -7,7 +7,8 @@
 //
 // What is asked for, so that both ways say the same:
 //  - each fall is near enough to its place to set the grid (no clamping by the jump width);
-//  - one dominant bit of acknowledge, and behind it the delimiter, the end of frame and two bits of intermission.
+//  - one dominant bit of acknowledge, or none where nobody answers; behind it the delimiter, the end of frame and two
+//    bits of intermission.
 
 #include <numeric>
 
@@ -86,40 +87,36 @@ const std::int64_t* Machine<Observer>::wholeFrame(const std::int64_t* at)
     if (counted == 0)
       return at;
     m_whole.counted = counted;
-  } else if (decision != Decision::ClassicCrcRead && decision != Decision::FdCrcBegins) {
+  } else if (m_fd ? decision != Decision::FdCrcBegins : !isLengthKnown()) {
     return at;
   }
 
-  // The rest behind the frame, and before it the acknowledge.
+  // The rest behind the frame. The dominant run before it is the acknowledge, or else the last one of the CRC.
   const auto isLong = [&](std::size_t run) { return at[run + 1] - at[run] > 8 * m_nominal.bit; };
   std::size_t rest = counted | 1U;
   if (!isLong(rest))
     rest += 2;
   if (!isLong(rest) || at[rest + 1] == kNever.count() || rest < 7)
     return at;
-  const std::int64_t ack = at[rest - 1];
-  const std::int64_t ackSample = ack + m_nominal.before;
-  if (at[rest] <= ackSample || at[rest] > ackSample + m_nominal.bit || at[rest + 1] <= ackSample + 10 * m_nominal.bit)
+  const std::int64_t delimiter = m_fd ? checkFd(at, rest, switches ? m_fast : m_nominal, switches ? nullptr : &spanEnd)
+                                      : checkClassic(at, rest, spanEnd);
+  if (delimiter == kNever.count())
     return at;
-  if (decision == Decision::ClassicCrcRead) {
-    // What is told ends with the delimiter of the CRC.
-    if (rest - 1 != inRow || m_bits.size() != m_target + 1 || runs.told()[rest - 2] == 0)
-      return at;
-    spanEnd = runs.told()[rest - 2] > 1 || runs.told()[rest - 3] > 0 ? rest - 3 : rest - 5;
-  } else if (!checkFd(at, rest, switches ? m_fast : m_nominal, switches ? nullptr : &spanEnd)) {
+  // Samples of the acknowledge and of the second bit of intermission.
+  const std::int64_t sample = m_ack ? at[rest - 1] + m_nominal.before : delimiter + m_nominal.bit;
+  if ((m_ack && (at[rest] <= sample || at[rest] > sample + m_nominal.bit)) ||
+      at[rest + 1] <= sample + 10 * m_nominal.bit)
     return at;
-  }
 
   m_frameBegin = *at;
-  m_ack = m_ackRead = true;
-  m_lastFall = ack;
+  m_lastFall = at[rest - 1];
   m_lastRise = at[rest];
   m_spanEnd = at[spanEnd];
   // Only when they are asked for; that they are enough is certain.
   m_spanBits = isMeasuredNext()
                    ? static_cast<unsigned>(std::accumulate(runs.sent(), runs.sent() + spanEnd, std::uint64_t{0}))
                    : static_cast<unsigned>(m_bits.size());
-  emitFrame(ack + 9 * m_nominal.bit);
+  emitFrame(sample + 8 * m_nominal.bit + m_nominal.after);
   m_state = State::Idle;
   m_sample = kNever.count();
   return at + rest + 1;
@@ -157,22 +154,57 @@ std::size_t Machine<Observer>::switchRate(const std::int64_t* at, std::size_t co
   return run + 1 + m_whole.fast.count(at + run + 1, m_whole.runs, run + 1);
 }
 
-/// Reads an FD frame whose acknowledge is the run before `rest`, and checks it. `spanEnd`, when asked for, is the run
-/// that begins with the last fall before its CRC. False when something asks for a closer look.
+/// Reads the end of a classic frame whose bits up to the dominant run before `rest` are in the row, and says whether
+/// that is its acknowledge. `lastFall` becomes the run that begins with the last fall before its delimiter. Returns the
+/// sample of the delimiter, kNever when something asks for a closer look.
 template <typename Observer>
-bool Machine<Observer>::checkFd(const std::int64_t* at, std::size_t rest, const Timing& data, std::size_t* spanEnd)
+std::int64_t Machine<Observer>::checkClassic(const std::int64_t* at, std::size_t rest, std::size_t& lastFall)
 {
   const std::uint64_t* const sent = m_whole.runs.sent();
   const std::uint64_t* const told = m_whole.runs.told();
-  const std::size_t last = rest - 3;  // the last dominant run of the CRC
+  if (rest != m_whole.counted)
+    return kNever.count();
+  if (m_bits.size() > m_target) {
+    // What is told ends with the delimiter of the CRC.
+    if (m_bits.size() != m_target + 1 || told[rest - 2] == 0)
+      return kNever.count();
+    m_ack = m_ackRead = true;
+    lastFall = told[rest - 2] > 1 || told[rest - 3] > 0 ? rest - 3 : rest - 5;
+    return at[rest - 1] - m_nominal.bit + m_nominal.before;
+  }
+  // What the last dominant run leaves to be told, and maybe its stuff bit, are in the rest.
+  const auto low = static_cast<unsigned>(told[rest - 1]);
+  const auto left = m_target - static_cast<unsigned>(m_bits.size());
+  const unsigned stuff = sent[rest - 1] == BitRunGrid::kLongest ? 1 : 0;
+  if (low > left || left - low + stuff >= BitRunGrid::kLongest)
+    return kNever.count();
+  m_bits.append(false, low);
+  if (left > low)
+    m_bits.append(true, left - low);
+  decideAll();
+  nobodyAnswers();
+  return at[rest - 1] + m_nominal.before +
+         static_cast<std::int64_t>(sent[rest - 1] + stuff + left - low) * m_nominal.bit;
+}
+
+/// Reads an FD frame that has nothing dominant behind the run before `rest`, checks it, and says whether that run is
+/// its acknowledge. `lastFall`, when asked for, becomes the run that begins with the last fall before its CRC. Returns
+/// the sample of the delimiter, kNever when something asks for a closer look.
+template <typename Observer>
+std::int64_t Machine<Observer>::checkFd(const std::int64_t* at, std::size_t rest, const Timing& data,
+                                        std::size_t* lastFall)
+{
+  const std::uint64_t* const sent = m_whole.runs.sent();
+  const std::uint64_t* const told = m_whole.runs.told();
+  std::size_t last = rest - 3;  // the last dominant run of the CRC
   m_bits.clear();
-  if (!appendRuns(m_bits, told, 0, last) || !appendRuns(m_raw, sent, 0, last))
-    return false;
+  if (m_whole.counted <= last || !appendRuns(m_bits, told, 0, last) || !appendRuns(m_raw, sent, 0, last))
+    return kNever.count();
   Decision decision = decideAll();
   if (decision == Decision::SwitchRate)
     decision = decideAll();
   if (decision != Decision::FdCrcBegins)
-    return false;
+    return kNever.count();
   // Where stuffing ended.
   std::size_t run = last;
   std::size_t size = m_bits.size();
@@ -182,24 +214,34 @@ bool Machine<Observer>::checkFd(const std::int64_t* at, std::size_t rest, const 
     raw -= sent[run - 1];
   }
   raw -= size - m_target;
-  if (spanEnd != nullptr)
-    *spanEnd = (run - 1) & ~std::size_t{1};
+  if (lastFall != nullptr)
+    *lastFall = (run - 1) & ~std::size_t{1};
   m_stuffBits = static_cast<unsigned>(raw - m_target);
-  // How much of it is in the run before the acknowledge, and what is behind is its delimiter.
-  const unsigned length = fdCheckLength();
-  const std::size_t before = m_raw.size() + sent[last];
-  if (raw + length < before || raw + length > before + BitRunGrid::kLongest)
-    return false;
-  const std::size_t high = raw + length - before;
+  const std::size_t end = raw + fdCheckLength();
+  const bool answered = rest != m_whole.counted || end <= m_raw.size() + sent[last] + sent[last + 1];
+  if (!answered) {
+    m_raw.append(false, static_cast<unsigned>(sent[last]));
+    m_raw.append(true, static_cast<unsigned>(sent[last + 1]));
+    last += 2;
+  }
+  // How much of it is in the run behind its last dominant one; then comes its delimiter.
   m_raw.append(false, static_cast<unsigned>(sent[last]));
+  if (end < m_raw.size() || end > m_raw.size() + BitRunGrid::kLongest)
+    return kNever.count();
+  const std::size_t high = end - m_raw.size();
   if (high > 0)
     m_raw.append(true, static_cast<unsigned>(high));
-  const std::int64_t ack = at[rest - 1];
   const std::int64_t delimiter = at[last] + data.before + static_cast<std::int64_t>(sent[last] + high) * data.bit;
-  const std::int64_t late = ack - (delimiter + m_nominal.bit - m_nominal.before);
-  if (delimiter >= ack || ack > delimiter + m_nominal.bit || late < -m_nominal.after || late > m_nominal.after)
-    return false;
-  return checkRow(raw, length);
+  if (answered) {
+    const std::int64_t ack = at[rest - 1];
+    const std::int64_t late = ack - (delimiter + m_nominal.bit - m_nominal.before);
+    if (delimiter >= ack || ack > delimiter + m_nominal.bit || late < -m_nominal.after || late > m_nominal.after)
+      return kNever.count();
+    m_ack = m_ackRead = true;
+  } else {
+    nobodyAnswers();
+  }
+  return checkRow(raw, fdCheckLength()) ? delimiter : kNever.count();
 }
 
 }  // namespace bexto::can
