@@ -1,4 +1,4 @@
-// Tested by tests/core/uart_test.cpp.
+// Tested by tests/core/uart_rate_test.cpp.
 #include "core/protocol/uart/uart_rate.h"
 
 #include <algorithm>
