@@ -1,5 +1,7 @@
 #include <QLabel>
 #include <QMenu>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QSignalSpy>
 #include <QToolButton>
 
@@ -59,6 +61,30 @@ TEST_F(Buses, ASettingIsDecodedAfterAPauseAndThePreviewFollows)
   typeInto(setting(1, "baud"), QStringLiteral("115200"));
   ASSERT_TRUE(waitFor([&] { return engine().bus(1).frameCount() == before; }));
   EXPECT_TRUE(preview->text().contains(QStringLiteral("gate controller")));
+}
+
+TEST_F(Buses, ThePreviewTakesNoMoreRoomThanTheCardHas)
+{
+  openDemo();
+  openSettings(1);
+  // Sentences that are longer than a card is wide.
+  typeInto(setting(1, "baud"), QStringLiteral("57600"));
+  ASSERT_TRUE(waitFor([&] { return engine().bus(1).shown.settings.as<UartSettings>().baud == 57600.0; }));
+  ASSERT_TRUE(waitIdle());
+  auto* const scroll = window().buses().findChild<QScrollArea*>();
+  ASSERT_NE(scroll, nullptr);
+  const auto* const preview = editor(1)->findChild<QLabel*>(QStringLiteral("preview"));
+  const auto fits = [&] {
+    QApplication::processEvents();
+    EXPECT_EQ(scroll->horizontalScrollBar()->maximum(), 0);
+    EXPECT_LE(preview->fontMetrics().size(0, preview->text()).width(), preview->width());
+    return preview->text();
+  };
+  const QString narrow = fits();
+  EXPECT_TRUE(narrow.contains(QChar(0x2026)));
+  // It follows its card.
+  editor(1)->resize(editor(1)->width() + 100, editor(1)->height());
+  EXPECT_GT(preview->text().size(), narrow.size());
 }
 
 TEST_F(Buses, AWrongSettingIsSaidAtOnceAndTheLastGoodDecodeStays)

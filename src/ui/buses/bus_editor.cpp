@@ -98,6 +98,7 @@ BusEditor::BusEditor(SessionModel& session, Engine& engine, SheetLibrary& librar
   m_preview = new QLabel;
   m_preview->setObjectName(QStringLiteral("preview"));
   m_preview->setTextFormat(Qt::PlainText);
+  m_preview->setMinimumWidth(1);  // its lines give way
   setType(*m_preview, Face::Data, 10);
   column->addWidget(m_preview);
 
@@ -324,23 +325,34 @@ void BusEditor::refresh()
   if (m_good)
     showMessage(view.error ? toQString(view.error->message + (view.error->mend.empty() ? "" : "; " + view.error->mend))
                            : QString());
-  QString lines;
+  m_said.clear();
   std::vector<LedgerSource> sources;
   for (const StreamView& stream : view.streams)
     sources.push_back({view.shown, stream.line, stream.transactions});
   const MergedRows rows(std::move(sources));
-  for (const LedgerRow& row : rows.rows(0, kPreviewLines)) {
-    const QString line =
-        toQString(sentenceOf(view.shown, rows.sources()[row.source].transactions, row.number, 12).text());
-    lines += (lines.isEmpty() ? QString() : QStringLiteral("\n")) +
-             m_preview->fontMetrics().elidedText(
-                 line, Qt::ElideRight,
-                 std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28));
-  }
-  if (lines.isEmpty() && m_engine.capture() && !view.decoding && !view.error)
-    lines = tr("No frames. Are the channels\nand the rate right?");
-  m_preview->setText(lines);
+  for (const LedgerRow& row : rows.rows(0, kPreviewLines))
+    m_said << toQString(sentenceOf(view.shown, rows.sources()[row.source].transactions, row.number, 12).text());
+  if (m_said.isEmpty() && m_engine.capture() && !view.decoding && !view.error)
+    m_preview->setText(tr("No frames. Are the channels\nand the rate right?"));
+  else
+    fitPreview();
   setInk(*m_preview, Ink::Muted);
+}
+
+void BusEditor::fitPreview()
+{
+  const int room = std::max(60, std::max(width(), parentWidget() != nullptr ? parentWidget()->width() : 0) - 28);
+  QStringList lines;
+  for (const QString& line : m_said)
+    lines << m_preview->fontMetrics().elidedText(line, Qt::ElideRight, room);
+  m_preview->setText(lines.join(QLatin1Char('\n')));
+}
+
+void BusEditor::resizeEvent(QResizeEvent* event)
+{
+  QWidget::resizeEvent(event);
+  if (!m_said.isEmpty())
+    fitPreview();
 }
 
 }  // namespace bexto::ui

@@ -41,6 +41,9 @@ class BusEditor : public QWidget {
   /// What the bus is judged by is to be seen.
   void rulesWanted();
 
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+
  private:
   void nameBooks();
   void addChannelFields(QFormLayout& form);
@@ -52,6 +55,8 @@ class BusEditor : public QWidget {
   /// Settings that mean nothing beside the others are not offered.
   void showWhatApplies(const Bus& bus);
   void showMessage(const QString& text);
+  /// Cuts its lines to the room that there is.
+  void fitPreview();
 
   SessionModel& m_session;
   Engine& m_engine;
@@ -66,6 +71,7 @@ class BusEditor : public QWidget {
   QToolButton* m_books = nullptr;
   QLabel* m_message = nullptr;
   QLabel* m_preview = nullptr;
+  QStringList m_said;  ///< the lines of the preview, whole
   QTimer m_pause;
   bool m_good = true;
 };
