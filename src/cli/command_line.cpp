@@ -1,7 +1,6 @@
 #include "cli/command_line.h"
 
 #include <fmt/core.h>
-#include <fmt/ranges.h>
 #include <sys/stat.h>
 
 #include <CLI/CLI.hpp>
@@ -80,11 +79,8 @@ void addDevices(CLI::App& command, Texts& texts)
 
 std::string settingHelp(const SettingSpec& setting)
 {
-  std::string choices = fmt::format("{}", fmt::join(setting.choices, ", "));
-  if (constexpr std::size_t kTooMany = 12; setting.choices.size() > kTooMany)
-    choices = setting.choices.front() + " to " + setting.choices.back();
   return fmt::format("    {:<15} {} {}: {}{}\n", setting.key, setting.help,
-                     setting.kind == SettingKind::Choice ? "One of" : "For example", choices,
+                     setting.kind == SettingKind::Choice ? "One of" : "For example", setting.choicesText(),
                      setting.fallback.empty() ? " (required)" : fmt::format(" ({})", setting.fallback));
 }
 

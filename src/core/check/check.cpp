@@ -207,7 +207,7 @@ class BusChecker {
       RuleResult rule = ruleOf(book, errors[e].word, RuleSort::Error, MeasureUnit::Count);
       if (!isFirst && !rule.limits.any())
         continue;
-      rule.meaning = errors[e].phrase.empty() ? errors[e].word : say(errors[e].phrase);
+      rule.meaning = meaningOf(errors[e]);
       Tally tally(MeasureUnit::Count, rule.limits, 0.0);
       if (frames > wrong[e].size())
         tally.addMany(0.0, frames - wrong[e].size(), first);
@@ -228,6 +228,16 @@ class BusChecker {
       for (const auto& [stream, number] : wrong[e])
         m_wrong.push_back({m_check.rules.size() - 1, stream, number});
     }
+  }
+
+  /// Of an error that has no phrase, what is said of a frame that has it.
+  std::string meaningOf(const ErrorSpec& error) const
+  {
+    if (!error.phrase.empty())
+      return say(error.phrase);
+    Frame wrong;
+    wrong.errors = error.bit;
+    return m_protocol.faultText(m_input.bus, wrong);
   }
 
   void remark(std::size_t stream, std::uint64_t number, const Frame& frame)

@@ -1,7 +1,6 @@
 #include "core/decode/setting_table.h"
 
 #include <fmt/core.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <array>
@@ -30,7 +29,7 @@ Result<void> checkChoice(const SettingSpec& spec, const std::string& value)
 {
   if (spec.kind != SettingKind::Choice || indexOf(spec.choices, value) < spec.choices.size())
     return {};
-  return badValue(spec, value, say("choose {}", fmt::format("{}", fmt::join(spec.choices, ", "))));
+  return badValue(spec, value, say("choose {}", spec.choicesText()));
 }
 
 Result<double> readRate(const SettingSpec& spec, const std::string& zero, const std::string& value)

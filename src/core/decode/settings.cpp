@@ -1,10 +1,18 @@
 #include "core/decode/settings.h"
 
 #include <fmt/core.h>
+#include <fmt/ranges.h>
 
 #include "core/base/say.h"
 
 namespace bexto {
+
+std::string SettingSpec::choicesText() const
+{
+  constexpr std::size_t kMany = 12;
+  return choices.size() > kMany ? say("{} to {}", choices.front(), choices.back())
+                                : fmt::format("{}", fmt::join(choices, ", "));
+}
 
 const std::vector<SettingSpec>& Settings::specs() const
 {

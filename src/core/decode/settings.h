@@ -28,6 +28,9 @@ struct SettingSpec {
   std::string help;                        ///< one sentence
   std::string with = {};                   ///< means something only with this role, or this setting not "none"
   std::string without = {};                ///< means something only when this role is not given
+
+  /// The choices as people read them: "even, odd"; where they are many, which only numbers in a row are, "1 to 32".
+  std::string choicesText() const;
 };
 
 /// A setting and its value as text: what files and scripts keep of a bus, whatever its protocol.
