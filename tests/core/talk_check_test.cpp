@@ -2,9 +2,11 @@
 
 #include <gtest/gtest.h>
 
+#include "core/protocol/uart/uart_settings.h"
 #include "rig/can_driver.h"
 #include "support/checks.h"
 #include "support/device_traffic.h"
+#include "support/waves.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -92,6 +94,29 @@ TEST(Talk, AnAnswerComesInTimeLateOrNever)
   EXPECT_NE(found[0]->what.find("took"), std::string::npos);
   EXPECT_NE(found[1]->what.find("no answer"), std::string::npos);
   EXPECT_EQ(found[1]->frame, 4U);
+}
+
+TEST(Talk, AnAnswerMayBeginAsItsRequestEnds)
+{
+  // Two lines without a pause.
+  Bus bus = busWith("b=uart,rx=RX,baud=1000000",
+                    "rulebook: b\nprotocol: uart\ntalk:\n  - rule: it\n"
+                    "    answer: value:42\n    to: value:41\n    within: 1 ms\n");
+  bus.format = ValueFormat::Text;
+  LineWriter line(true);
+  line.hold(true, 100e6);
+  for (const std::uint32_t value : {0x41U, 0x0aU, 0x42U, 0x0aU})
+    sendCharacter(line, bus.settings.as<UartSettings>(), value, 1e6);
+  line.hold(true, 5e9);
+  const CheckInput input = checkInputOf(bus, {{{line.track(), {}}}, line.now(), true});
+  const Transactions& lines = input.talk[0].transactions;
+  ASSERT_EQ(lines.size(), 2U);
+  ASSERT_EQ(lines.timeOf(0).end, lines.timeOf(1).begin);
+  const BusCheck check = checked(input);
+  const RuleResult& it = ruleNamed(check, "it");
+  EXPECT_EQ(it.verdict, Verdict::Pass);
+  EXPECT_EQ(it.spread.count, 1U);
+  EXPECT_EQ(it.spread.max, 0.0) << "it took no time at all";
 }
 
 TEST(Talk, SomethingComesBeforeSomethingElse)

@@ -178,6 +178,29 @@ TEST(ScpiSource, WhateverTheInstrumentDoesItEndsAndKeepsWhatCameBefore)
       << "of which the instrument's answers are a part, the more the busier the machine is";
 }
 
+TEST(ScpiSource, AStreamThatWasEndedLeavesTheConnectionForTheNext)
+{
+  const InstrumentBench bench(1);
+  inThread([&] {
+    ScpiSource source("127.0.0.1", bench.port());
+    ASSERT_TRUE(source.open({}));
+    CapturePlan plan;
+    plan.rate = 1e6;
+    for (int round = 0; round < 2; ++round) {
+      ASSERT_TRUE(source.begin(plan, true, {}));
+      const auto next = [&] {
+        const auto taken = source.take(20ms, {});
+        EXPECT_TRUE(taken) << taken.error().text();
+        return taken ? taken->what : Taken::What::End;
+      };
+      while (next() != Taken::What::Block) {
+      }
+      source.end();
+      EXPECT_EQ(next(), Taken::What::End);
+    }
+  });
+}
+
 TEST(ScpiSource, NobodyThereIsSaidAtOnce)
 {
   std::uint16_t port = 0;

@@ -14,6 +14,7 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QCryptographicHash>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -322,6 +323,14 @@ inline QString saidBy(const QWidget& widget)
                 .arg(slider->minimum())
                 .arg(slider->maximum())
                 .arg(slider->pageStep());
+  if (const auto* head = qobject_cast<const QHeaderView*>(&widget); head != nullptr && head->model() != nullptr) {
+    QStringList all;
+    for (int i = 0; i < head->count(); ++i) {
+      if (const int section = head->logicalIndex(i); !head->isSectionHidden(section))
+        all << head->model()->headerData(section, head->orientation()).toString();
+    }
+    said += QStringLiteral(" heads \"%1\"").arg(all.join(QLatin1Char('|')));
+  }
   if (!widget.toolTip().isEmpty())
     said += QStringLiteral(" tip \"%1\"").arg(widget.toolTip());
   if (!widget.accessibleName().isEmpty())

@@ -89,6 +89,19 @@ TEST_F(BytesShown, TheSelectionOfOtherPartsIsMarkedHere)
   EXPECT_EQ(window().bytes().choice().currentText(), u"sonar TX"_s);
 }
 
+TEST_F(BytesShown, WhatWasSelectedMeanwhileIsMarkedWhenTheyAreShownAgain)
+{
+  openBytes();
+  choose(u"drives"_s);
+  QTest::keyClick(&window(), Qt::Key_1);
+  ASSERT_FALSE(view().isVisible());
+  focus().select({streamId(5, 0), 40, transactionsOf(5).beginOf(40)});
+  QTest::qWait(20);
+  QTest::keyClick(&window(), Qt::Key_2);
+  ASSERT_TRUE(waitFor([this] { return view().picked().has_value(); }));
+  EXPECT_EQ(view().picked()->first, view().stream().addressOf(40));
+}
+
 TEST_F(BytesShown, IsWalkedByKeyboard)
 {
   openBytes();

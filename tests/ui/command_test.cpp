@@ -96,6 +96,17 @@ TEST_F(Commands, RunsActionsAndUsedFilters)
   EXPECT_EQ(window().ledgers().filter().text(), u"address:5D"_s);
 }
 
+TEST_F(Commands, TheLookChangesAndIsRemembered)
+{
+  for (const auto& [text, mode] : {std::pair{u"Look dark"_s, ui::ThemeMode::Dark},
+                                   {u"Look light"_s, ui::ThemeMode::Light},
+                                   {u"Look as the system"_s, ui::ThemeMode::System}}) {
+    doIt(text);
+    EXPECT_EQ(ui::theme().mode(), mode) << text.toStdString();
+    EXPECT_EQ(ui::memory::themeMode(), mode) << text.toStdString();
+  }
+}
+
 TEST_F(Commands, EscapeGivesTheKeyboardBack)
 {
   openDemo();

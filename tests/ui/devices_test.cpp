@@ -68,6 +68,13 @@ class Devices : public WindowTest {
     return ui::toQString(sentenceOf(engine().bus(bus).shown, transactionsOf(bus), number).text());
   }
   ui::DeviceRows* rowsOf(int bus) { return editor(bus)->findChild<ui::DeviceRows*>(u"devices"_s); }
+  static QStringList headsOf(const QAbstractItemModel& model)
+  {
+    QStringList heads;
+    for (int column = 0; column < model.columnCount(); ++column)
+      heads << model.headerData(column, Qt::Horizontal).toString();
+    return heads;
+  }
   QToolButton* button(QWidget* in, const QString& text)
   {
     for (QToolButton* const b : in->findChildren<QToolButton*>()) {
@@ -237,6 +244,25 @@ TEST_F(Devices, ShowRegistersAtTheCursorAndWhatChangedSinceAMarker)
   EXPECT_TRUE(page.status().contains(u"changed since A"_s)) << page.status().toStdString();
 }
 
+TEST_F(Devices, SayHowLongAgo)
+{
+  openDemo();
+  useSheet(0, "LT-20.yaml");
+  QTest::keyClick(&window(), Qt::Key_3);
+  ui::DevicesPage& page = window().devices();
+  ASSERT_TRUE(waitFor([&] { return page.rows().rowCount() == 2; }));
+  const auto since = [&] { return page.rows().index(1, ui::RegisterModel::Since).data().toString(); };
+  focus().setCursor(Picoseconds{0});
+  EXPECT_EQ(since(), QString());
+  page.registers().setCurrentIndex(page.rows().index(1, 0));
+  ASSERT_GT(page.history().rowCount(), 1);
+  const Picoseconds first = transactionsOf(0).frames().frame(page.history().frameAt(0)).time.end;
+  focus().setCursor(first);
+  EXPECT_EQ(since(), u"just now"_s);
+  focus().setCursor(first + Picoseconds{std::chrono::milliseconds{3}});
+  EXPECT_EQ(since(), u"3.000 ms ago"_s);
+}
+
 TEST_F(Devices, ListEveryAccessAndGoToIt)
 {
   openDemo();
@@ -255,6 +281,8 @@ TEST_F(Devices, ListEveryAccessAndGoToIt)
   ASSERT_TRUE(focus().selection().valid());
   EXPECT_EQ(focus().selection().frame, page.history().unitAt(9));
   EXPECT_EQ(page.accesses().currentIndex().row(), 9) << "the list stands at the access that made it so";
+  EXPECT_EQ(headsOf(page.history()), (QStringList{u"When"_s, u"What was said"_s}));
+  EXPECT_EQ(headsOf(page.rows()), (QStringList{u"Register or message"_s, u"Last seen"_s, u"When"_s, u"How"_s}));
 }
 
 TEST_F(Devices, FollowTheSelectionToItsDevice)
@@ -343,6 +371,7 @@ TEST_F(Devices, AMemoryIsShownByteByByte)
   ASSERT_TRUE(waitFor([&] { return page.history().rowCount() > 10; }));
   ASSERT_TRUE(page.memory().isVisible());
   EXPECT_EQ(page.memoryRows().rowCount(), 256);
+  EXPECT_EQ(headsOf(page.memoryRows()), (QStringList{u"Address"_s, u"Last read or written"_s, u"Letters"_s}));
   focus().setCursor(Picoseconds{std::chrono::milliseconds{200}});
   const QModelIndex first = page.memoryRows().index(0x24, ui::MemoryModel::Bytes);
   EXPECT_EQ(first.data().toString(), u"53 73 FE 05 0C 13 1A 21 28 2F 36 3D 44 4B 52 59"_s);

@@ -138,6 +138,16 @@ TEST_F(LongExport, ASecondOneDoesNotDropTheFirst)
   ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
   EXPECT_TRUE(QFile::exists(path()));
   EXPECT_FALSE(QFile::exists(file(QStringLiteral("second.csv"))));
+
+  window().exportLedger(path());
+  ASSERT_TRUE(window().output().isWriting());
+  const auto printer = std::make_shared<QPrinter>(QPrinter::HighResolution);
+  printer->setOutputFormat(QPrinter::PdfFormat);
+  printer->setOutputFileName(file(QStringLiteral("second.pdf")));
+  window().output().printOn(printer);
+  EXPECT_TRUE(window().notice().text().contains(QStringLiteral("nother export is still being written")));
+  ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
+  EXPECT_FALSE(QFile::exists(file(QStringLiteral("second.pdf"))));
 }
 
 TEST_F(LongExport, ACancelledExportLeavesNothingBehind)

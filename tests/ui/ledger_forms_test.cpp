@@ -155,6 +155,17 @@ TEST_F(Forms, PickedLinesAreCopiedAsText)
   EXPECT_EQ(copied[1].split(u'\t')[2], u"console"_s);
 }
 
+TEST_F(Forms, LedgersSideBySideAreEquallyWide)
+{
+  openDemo();
+  for (int count = 2; count <= 4; ++count) {
+    ledgers().addBeside();
+    ASSERT_EQ(ledgers().paneCount(), count);
+    for (int i = 1; i < count; ++i)
+      EXPECT_NEAR(ledgers().pane(i).width(), ledgers().pane(0).width(), 2) << i << " of " << count;
+  }
+}
+
 TEST_F(Forms, LedgersSideBySideScrollTogetherUnlessUnlinked)
 {
   openDemo();

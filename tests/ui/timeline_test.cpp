@@ -103,6 +103,39 @@ TEST_F(Timeline, MarkersSnapToEdgesAndSayWhich)
   EXPECT_EQ(session().markers()[1].time, rises);
 }
 
+TEST_F(Timeline, TheWireUnderThePointerTakesTheMarkerAndElseTheNearest)
+{
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {{"a", "a", trackOf(false, {500'000'000, 900'000'000})},
+                       {"b", "b", trackOf(false, {503'000'000, 907'000'000})},
+                       {"c", "c", trackOf(false, {505'000'000, 904'000'000})}};
+  capture->end = 1ms;
+  engine().setCapture(capture, QStringLiteral("three"));
+  ASSERT_TRUE(waitIdle());
+  const auto& timeline = window().timeline();
+  ASSERT_EQ(timeline.lanes().size(), 3U);
+  ASSERT_LT(timeline.xOf(505us) - timeline.xOf(500us), 8.0) << "each is near enough for each";
+  const auto x = [&](Picoseconds t) { return static_cast<int>(std::lround(timeline.xOf(t))); };
+  for (const auto& [lane, at] : {std::pair{1U, 500us}, {0U, 503us}, {2U, 500us}}) {
+    const ui::TimelineLane& on = timeline.lanes()[lane];
+    QTest::mouseMove(view(), {x(at), ui::kRulerHeight + on.top + on.height / 2});
+    window().timeline().dropMarker();
+  }
+  ASSERT_EQ(session().markers().size(), 3U);
+  EXPECT_EQ(session().markers()[0].edge, "b rises");
+  EXPECT_EQ(session().markers()[1].edge, "a rises");
+  EXPECT_EQ(session().markers()[2].edge, "c rises");
+  // A flag is dragged over no wire.
+  session().clearMarkers();
+  session().addMarker(100us);
+  int from = x(100us);
+  for (const Picoseconds edge : {503us, 500us, 505us, 904us}) {
+    drag(view(), {from, 8}, {x(edge), 8});
+    EXPECT_EQ(session().markers()[0].time, edge);
+    from = x(edge);
+  }
+}
+
 TEST_F(Timeline, AMarkersFlagIsDraggedFromEdgeToEdge)
 {
   openDemo();
