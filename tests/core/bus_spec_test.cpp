@@ -180,3 +180,25 @@ TEST(SuggestBus, LeavesChannelsThatNameAnotherProtocolToIt)
   capture.channels.resize(1);
   EXPECT_EQ(suggestBus(uartProtocol(), &capture, {}).channelOf("rx"), "can_rx");
 }
+
+TEST(SuggestBus, TheLikelyProtocolIsTheOneThatChannelsAreNamedFor)
+{
+  const auto likely = [](const std::vector<std::string>& names, const std::vector<Bus>& others = {}) {
+    Capture capture;
+    for (const std::string& name : names)
+      capture.channels.push_back({name, {}, trackOf(false, {1})});
+    nameChannels(capture);
+    return likelyProtocol(&capture, others).name();
+  };
+  EXPECT_EQ(likely({"can_rx"}), "can");
+  EXPECT_EQ(likely({"RX", "LIN0"}), "lin");
+  EXPECT_EQ(likely({"SDA", "SCL"}), "i2c");
+  EXPECT_EQ(likely({"sck", "mosi", "cs"}), "spi");
+  EXPECT_EQ(likely({"DQ"}), "onewire");
+  EXPECT_EQ(likely({"con_tx", "con_rx", "can_rx"}), "can");
+  EXPECT_EQ(likely({"con_tx", "con_rx", "can_rx"}, {*parseBusSpec("c=can,rx=can_rx,bitrate=500000")}), "uart")
+      << "of what is left";
+  EXPECT_EQ(likely({"SDA"}), "uart") << "half a bus is none";
+  EXPECT_EQ(likely({"D0", "D1"}), "uart") << "the first in the list";
+  EXPECT_EQ(&likelyProtocol(nullptr, {}), protocols().front());
+}

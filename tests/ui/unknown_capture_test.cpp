@@ -154,6 +154,23 @@ TEST_F(Unknown, MarkersSnapToTheChangesOfANumber)
   EXPECT_GT(focus().axis().span().end, 8us);
 }
 
+TEST_F(Unknown, TheLikelyProtocolIsOfferedFirst)
+{
+  auto capture = std::make_shared<Capture>();
+  capture->channels = {{"top.SCL", {}, trackOf(true, {1000000})}, {"top.SDA", {}, trackOf(true, {500000})}};
+  capture->end = 10us;
+  nameChannels(*capture);
+  take(capture);
+  QTest::keyClick(&window(), Qt::Key_A);
+  auto* const menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+  ASSERT_NE(menu, nullptr);
+  ASSERT_NE(menu->activeAction(), nullptr);
+  EXPECT_EQ(menu->activeAction()->text(), u"I2C"_s);
+  QTest::keyClick(menu, Qt::Key_Return);
+  ASSERT_EQ(engine().busCount(), 1);
+  EXPECT_EQ(engine().bus(0).wanted.channelOf("sda"), "SDA");
+}
+
 TEST_F(Unknown, WhatNeverChangesIsFoldedTogetherAndComesLast)
 {
   take(counter());

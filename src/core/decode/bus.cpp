@@ -157,23 +157,46 @@ std::string lower(std::string text)
   return text;
 }
 
-/// Whether a word of the name is another protocol's: "can_rx", "uart0.tx". `name` is in lower case.
-bool namesOther(const std::string& name, const Protocol& protocol)
+/// Whether a word of the name is the protocol's: "can_rx", "uart0.tx". `name` is in lower case.
+bool names(const std::string& name, const Protocol& protocol)
 {
+  const std::string known = protocol.name();
   const auto isLetter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9'); };
   for (auto at = name.begin(); at != name.end();) {
     at = std::find_if(at, name.end(), isLetter);
     auto end = std::find_if_not(at, name.end(), isLetter);
     const std::string word(at, end);
     at = end;
-    for (const Protocol* other : protocols()) {
-      const std::string known = other->name();
-      if (other != &protocol && word.starts_with(known) &&
-          word.find_first_not_of("0123456789", known.size()) == std::string::npos)
-        return true;
-    }
+    if (word.starts_with(known) && word.find_first_not_of("0123456789", known.size()) == std::string::npos)
+      return true;
   }
   return false;
+}
+
+bool namesOther(const std::string& name, const Protocol& protocol)
+{
+  return std::any_of(protocols().begin(), protocols().end(),
+                     [&](const Protocol* other) { return other != &protocol && names(name, *other); });
+}
+
+/// How much the names of a suggestion's channels speak for its protocol: they name it, they name its roles, or neither.
+int fitOf(const Bus& bus)
+{
+  int fit = 0;
+  for (const RoleSpec& role : bus.protocol().facts().roles) {
+    if (!bus.has(role.name)) {
+      if (role.required)
+        return 0;
+      continue;
+    }
+    const std::string channel = lower(bus.channelOf(role.name));
+    if (namesOther(channel, bus.protocol()))
+      return 0;
+    const bool hinted = std::any_of(role.hints.begin(), role.hints.end(),
+                                    [&](const std::string& hint) { return channel.find(hint) != std::string::npos; });
+    fit = std::max(fit, names(channel, bus.protocol()) ? 2 : hinted ? 1 : 0);
+  }
+  return fit;
 }
 
 }  // namespace
@@ -266,6 +289,19 @@ Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vect
   }
   protocol.completeSuggestion(bus);
   return bus;
+}
+
+const Protocol& likelyProtocol(const Capture* capture, const std::vector<Bus>& others)
+{
+  const Protocol* likely = protocols().front();
+  int best = 0;
+  for (const Protocol* protocol : protocols()) {
+    if (const int fit = fitOf(suggestBus(*protocol, capture, others)); fit > best) {
+      best = fit;
+      likely = protocol;
+    }
+  }
+  return *likely;
 }
 
 }  // namespace bexto

@@ -92,4 +92,8 @@ std::vector<Bus> busesOfRecords(const Capture& capture, const std::vector<Bus>& 
 /// `capture` may be nullptr: then no channels.
 Bus suggestBus(const Protocol& protocol, const Capture* capture, const std::vector<Bus>& others);
 
+/// The protocol that the names of the channels that `others` leave speak for most; where they say nothing, the first
+/// one.
+const Protocol& likelyProtocol(const Capture* capture, const std::vector<Bus>& others);
+
 }  // namespace bexto

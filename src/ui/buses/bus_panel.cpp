@@ -118,7 +118,8 @@ void BusPanel::follow(const EngineChange& change)
 void BusPanel::askForProtocol()
 {
   m_add->menu()->popup(m_add->mapToGlobal(QPoint(0, m_add->height())));
-  m_add->menu()->setActiveAction(m_add->menu()->actions().constFirst());
+  const auto likely = std::find(protocols().begin(), protocols().end(), &m_engine.likelyProtocol());
+  m_add->menu()->setActiveAction(m_add->menu()->actions().at(likely - protocols().begin()));
 }
 
 void BusPanel::addBus(const Protocol& protocol)

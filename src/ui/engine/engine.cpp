@@ -568,6 +568,11 @@ Bus Engine::suggestBus(const Protocol& protocol) const
   return bexto::suggestBus(protocol, m_capture.get(), wantedBuses());
 }
 
+const Protocol& Engine::likelyProtocol() const
+{
+  return bexto::likelyProtocol(m_capture.get(), wantedBuses());
+}
+
 std::vector<LedgerSource> Engine::ledgerSources() const
 {
   std::vector<LedgerSource> sources;

@@ -74,6 +74,8 @@ class Engine : public QObject {
   bool isDecoding() const;
   /// A bus of that protocol with a free name and, by their names, the likely channels.
   Bus suggestBus(const Protocol& protocol) const;
+  /// Which protocol is probably wanted next.
+  const Protocol& likelyProtocol() const;
 
   /// Whether lists hold the lines of all segments, one after the other. Of a session with one it means nothing.
   void listAllSegments(bool all);

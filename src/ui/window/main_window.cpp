@@ -466,8 +466,9 @@ void MainWindow::updateStatus()
   setInk(*m_faultLabel, Ink::Fault);
   m_workLabel->setText(!m_engine->capture() ? QString()
                        : m_engine->isLive() ? tr("● growing, %1").arg(toQString(lengthText(m_engine->whole().end)))
-                       : m_engine->isDecoding() ? tr("decoding …")
-                                                : tr("decoded"));
+                       : m_engine->isDecoding()    ? tr("decoding …")
+                       : m_engine->busCount() == 0 ? QString()
+                                                   : tr("decoded"));
   setInk(*m_workLabel, Ink::Muted);
 }
 
