@@ -169,6 +169,17 @@ TEST(UartRate, AutoFindsNothingWhereNothingIsSaid)
   }
 }
 
+TEST(UartRate, ACustomaryRateIsFoundWhenItIsMeasuredALittleOff)
+{
+  for (const double rate :
+       {110.0,    134.5,    150.0,   200.0,   300.0,   600.0,   1200.0,  1800.0,   2400.0,   4800.0,   9600.0,
+        14400.0,  19200.0,  28800.0, 31250.0, 38400.0, 57600.0, 76800.0, 115200.0, 230400.0, 250000.0, 460800.0,
+        500000.0, 576000.0, 921600., 1e6,     1152e3,  1.5e6,   2e6,     2.5e6,    3e6,      4e6}) {
+    EXPECT_EQ(nearestStandardRate(rate * 1.004), rate);
+    EXPECT_EQ(nearestStandardRate(rate * 0.996), rate);
+  }
+}
+
 TEST(UartRate, FarFromEveryCustomaryRateTheMeasuredOneIsKept)
 {
   EXPECT_EQ(nearestStandardRate(100000.0), 100000.0);

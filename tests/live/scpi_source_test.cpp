@@ -201,6 +201,35 @@ TEST(ScpiSource, AStreamThatWasEndedLeavesTheConnectionForTheNext)
   });
 }
 
+TEST(ScpiSource, WhatIsEndedByHandIsKeptUnlessItStillWaited)
+{
+  const InstrumentBench bench(1);
+  inThread([&] {
+    ScpiSource source("127.0.0.1", bench.port());
+    ASSERT_TRUE(source.open({}));
+    for (const bool waits : {false, true}) {
+      CapturePlan plan;
+      plan.rate = 1e6;
+      plan.length = 5s;
+      plan.after = 5s;
+      if (waits)
+        plan.start = *parseWireCondition("SPI_CLK=high:1s..2s");
+      const auto begun = source.begin(plan, false, {});
+      ASSERT_TRUE(begun) << begun.error().text();
+      for (int i = 0; i < 3; ++i) {
+        const auto taken = source.take(20ms, {});
+        ASSERT_TRUE(taken) << taken.error().text();
+        EXPECT_EQ(taken->what, Taken::What::Nothing);
+      }
+      source.end();
+      std::size_t blocks = 0;
+      for (auto taken = source.take(20ms, {}); taken && taken->what != Taken::What::End; taken = source.take(20ms, {}))
+        blocks += taken->what == Taken::What::Block ? 1 : 0;
+      EXPECT_EQ(blocks > 0, !waits);
+    }
+  });
+}
+
 TEST(ScpiSource, NobodyThereIsSaidAtOnce)
 {
   std::uint16_t port = 0;
