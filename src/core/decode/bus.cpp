@@ -160,7 +160,7 @@ std::string lower(std::string text)
 /// Whether a word of the name is the protocol's: "can_rx", "uart0.tx". `name` is in lower case.
 bool names(const std::string& name, const Protocol& protocol)
 {
-  const std::string known = protocol.name();
+  const std::string& known = protocol.name();
   const auto isLetter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9'); };
   for (auto at = name.begin(); at != name.end();) {
     at = std::find_if(at, name.end(), isLetter);
