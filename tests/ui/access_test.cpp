@@ -243,3 +243,97 @@ TEST_F(Access, AMarkerGoesFromEdgeToEdgeByKeys)
   press(list, Qt::Key_Left, Qt::ControlModifier);
   EXPECT_EQ(session().value().find(marker)->time, scl.at(5));
 }
+
+TEST_F(Access, TheKeyboardIsInTheCellOfTheCurrentLine)
+{
+  ui::LedgerView& ledger = window().ledger();
+  QAccessibleInterface* const access = of(ledger);
+  QAccessibleTableInterface* const table = access->tableInterface();
+  ledger.setFocus();
+  ASSERT_TRUE(table->selectRow(7));
+  EXPECT_EQ(row(), 7U);
+  EXPECT_FALSE(table->selectRow(-1));
+  EXPECT_FALSE(table->selectRow(table->rowCount()));
+  EXPECT_EQ(row(), 7U);
+  EXPECT_EQ(access->focusChild(), table->cellAt(7, 0));
+  EXPECT_TRUE(table->cellAt(7, 0)->state().focused);
+  EXPECT_FALSE(table->cellAt(8, 0)->state().focused);
+  EXPECT_EQ(table->selectedRowCount(), 1);
+  EXPECT_EQ(table->selectedCellCount(), table->columnCount());
+  EXPECT_EQ(table->selectedColumnCount(), 0);
+  EXPECT_TRUE(table->selectedColumns().isEmpty());
+  EXPECT_FALSE(table->isColumnSelected(0));
+  EXPECT_FALSE(table->selectColumn(0));
+  EXPECT_FALSE(table->unselectRow(7));
+  EXPECT_FALSE(table->unselectColumn(0));
+  window().timeline().setFocus();
+  EXPECT_NE(access->focusChild(), table->cellAt(7, 0)) << "the keyboard is elsewhere";
+  EXPECT_FALSE(table->cellAt(7, 0)->state().focused);
+}
+
+TEST_F(Access, ACellKnowsItsPlaceAndItsTable)
+{
+  QAccessibleInterface* const access = of(window().ledger());
+  QAccessibleInterface* const cell = access->tableInterface()->cellAt(3, 2);
+  QAccessibleTableCellInterface* const place = cell->tableCellInterface();
+  ASSERT_NE(place, nullptr);
+  EXPECT_EQ(place->rowIndex(), 3);
+  EXPECT_EQ(place->columnIndex(), 2);
+  EXPECT_EQ(place->rowExtent(), 1);
+  EXPECT_EQ(place->columnExtent(), 1);
+  EXPECT_EQ(place->table(), access);
+  EXPECT_EQ(cell->parent(), access);
+  EXPECT_EQ(cell->childCount(), 0);
+  EXPECT_EQ(cell->child(0), nullptr);
+  EXPECT_EQ(cell->indexOfChild(cell), -1);
+  EXPECT_EQ(cell->actionInterface()->actionNames(), QStringList{QAccessibleActionInterface::pressAction()});
+  // An item of a list is no cell of a table.
+  QAccessibleInterface* const lane = of(window().timeline())->child(1);
+  EXPECT_EQ(lane->tableCellInterface(), nullptr);
+  EXPECT_EQ(of(window().timeline())->tableInterface(), nullptr);
+  EXPECT_TRUE(lane->state().selectable);
+  EXPECT_TRUE(lane->state().readOnly);
+}
+
+TEST_F(Access, BytesAreWhereTheyArePaintedAndPickTheirFrame)
+{
+  clickLedger(3);
+  window().lower().show(window().bytes());
+  ui::BytesView& view = window().bytes().view();
+  ASSERT_TRUE(waitFor([&] { return view.stream().size() > 200; }));
+  QAccessibleTableInterface* const table = of(view)->tableInterface();
+  EXPECT_EQ(table->columnDescription(0), u"address"_s);
+  EXPECT_EQ(table->columnDescription(1), u"hex"_s);
+  EXPECT_EQ(table->columnDescription(2), u"text"_s);
+  const auto rectOf = [&](std::uint64_t address) {
+    const QRect rect = view.byteRect(address);
+    return QRect(view.viewport()->mapToGlobal(rect.topLeft()), rect.size());
+  };
+  const auto wrap = nameOf(table->cellAt(0, 1)).split(u' ').size();
+  const QRect hex = table->cellAt(2, 1)->rect();
+  EXPECT_TRUE(hex.contains(rectOf(static_cast<std::uint64_t>(2 * wrap)).center()));
+  EXPECT_TRUE(hex.contains(rectOf(static_cast<std::uint64_t>(3 * wrap - 1)).center()));
+  EXPECT_FALSE(hex.contains(rectOf(static_cast<std::uint64_t>(3 * wrap)).center()));
+  EXPECT_LE(table->cellAt(2, 0)->rect().right(), hex.left());
+  EXPECT_LE(hex.right(), table->cellAt(2, 2)->rect().left());
+  EXPECT_EQ(table->cellAt(2, 0)->rect().top(), hex.top());
+  table->cellAt(2, 1)->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
+  ASSERT_TRUE(view.picked());
+  EXPECT_EQ(view.picked()->first, static_cast<std::uint64_t>(2 * wrap));
+  EXPECT_EQ(table->selectedRows(), QList<int>{2});
+  EXPECT_TRUE(table->isRowSelected(2));
+}
+
+TEST_F(Access, ALaneIsWalkedToAndIsWhereItIsPainted)
+{
+  QAccessibleInterface* const lanes = of(window().timeline());
+  window().timeline().setFocus();
+  lanes->child(2)->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
+  EXPECT_TRUE(lanes->child(2)->state().selected);
+  EXPECT_EQ(lanes->focusChild(), lanes->child(2));
+  const ui::TimelineLane& lane = window().timeline().lanes().at(2);
+  const QPoint top = window().timeline().viewport()->mapToGlobal(QPoint(0, ui::kRulerHeight + lane.top));
+  EXPECT_EQ(lanes->child(2)->rect().topLeft(), top);
+  EXPECT_EQ(lanes->child(2)->rect().height(), lane.height);
+  EXPECT_EQ(lanes->child(2)->rect().width(), window().timeline().viewport()->width());
+}

@@ -11,6 +11,7 @@
 #include "core/check/rulebook_file.h"
 #include "core/device/sheet_file.h"
 #include "core/export/check_writer.h"
+#include "support/answers.h"
 #include "support/window_fixture.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/checks/checks_page.h"
@@ -346,3 +347,81 @@ TEST_F(Checks, TheTestReportIsWellFormedXml)
 }
 
 }  // namespace
+
+TEST_F(Checks, ARulebookComesFromAFileAndOneThatDoesNotFitIsRefused)
+{
+  openDemo();
+  settle();
+  const auto pickBook = [&](const QString& text) {
+    window().checks().list().setCurrentIndex(window().checks().rows().index(rowOf("tLOW"), 0));
+    QMenu* const menu = window().checks().bookButton().menu();
+    Q_EMIT menu->aboutToShow();
+    for (QAction* const action : menu->actions()) {
+      if (action->text() == text)
+        return action;
+    }
+    return static_cast<QAction*>(nullptr);
+  };
+  const auto choose = [&](const QString& path) {
+    return answered<QFileDialog>(
+        [&] { pickBook(u"Add from a file …"_s)->trigger(); },
+        [&](QFileDialog& dialog) { path.isEmpty() ? dialog.reject() : chooseFile(dialog, path); });
+  };
+  EXPECT_TRUE(choose({}));
+  EXPECT_TRUE(session().value().buses[0].bus.books.empty());
+  EXPECT_TRUE(choose(fileWith(u"other.yaml"_s, "rulebook: other\nbase: uart\n")));
+  EXPECT_TRUE(window().checks().status().startsWith(u"▲ "_s)) << window().checks().status().toStdString();
+  EXPECT_TRUE(session().value().buses[0].bus.books.empty());
+  EXPECT_TRUE(choose(fileWith(u"house.yaml"_s, "rulebook: house\nbase: i2c-standard\n")));
+  settle();
+  EXPECT_EQ(rule(0, "tLOW").book, "house");
+  ASSERT_NE(pickBook(u"Edit house.yaml"_s), nullptr);
+  EXPECT_FALSE(pickBook(u"As usual"_s)->isChecked());
+  QAction* const used = pickBook(u"house.yaml"_s);  // the menu is made anew each time it opens
+  ASSERT_NE(used, nullptr);
+  EXPECT_TRUE(used->isChecked());
+  used->trigger();
+  settle();
+  EXPECT_EQ(rule(0, "tLOW").book, "i2c-fast") << "taken away";
+  EXPECT_TRUE(pickBook(u"As usual"_s)->isChecked());
+}
+
+TEST_F(Checks, AFindingLeadsToTheRuleThatItBreaks)
+{
+  openDemo();
+  judgedBy(0, "rulebook: ours\nbase: i2c-standard\n");
+  window().lower().show(window().findings());
+  QTreeWidget& list = window().findings().list();
+  QTreeWidgetItem* broken = nullptr;
+  for (int i = 0; i < list.topLevelItemCount() && broken == nullptr; ++i) {
+    if (list.topLevelItem(i)->text(2).contains(u"tLOW"_s))
+      broken = list.topLevelItem(i);
+  }
+  ASSERT_NE(broken, nullptr);
+  const auto menuAt = [&](QPoint at) {
+    return pickedFromMenu([&] { Q_EMIT list.customContextMenuRequested(at); }, u"Show its rule"_s);
+  };
+  EXPECT_TRUE(menuAt(list.visualItemRect(broken).center()));
+  EXPECT_TRUE(window().checks().isVisible());
+  const int row = window().checks().list().currentIndex().row();
+  ASSERT_NE(window().checks().rows().ruleOf(row), nullptr);
+  EXPECT_EQ(window().checks().rows().ruleOf(row)->rule, "tLOW");
+  EXPECT_EQ(window().checks().rows().busOf(row), id(0));
+  EXPECT_FALSE(menuAt({5, list.viewport()->height() - 2})) << "there is no finding";
+}
+
+TEST_F(Checks, APickedRuleTellsHowItsValuesSpread)
+{
+  openDemo();
+  settle();
+  window().checks().list().setCurrentIndex(window().checks().rows().index(rowOf("tLOW"), 0));
+  const QStringList lines = window().checks().details().split(u'\n');
+  const RuleResult& judged = rule(0, "tLOW");
+  EXPECT_EQ(lines.first(), u"tLOW · ✓ pass"_s);
+  EXPECT_EQ(lines.at(2), ui::toQString(judged.clause));
+  EXPECT_TRUE(lines.contains(ui::toQString(valueText(judged, judged.spread.min)) + u" … "_s +
+                             ui::toQString(valueText(judged, judged.spread.max))));
+  EXPECT_TRUE(
+      lines.contains(u"mean %1, deviation %2"_s.arg(ui::toQString(valueText(judged, judged.spread.mean())),
+                                                    ui::toQString(valueText(judged, judged.spread.deviation())))));
+}

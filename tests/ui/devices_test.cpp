@@ -8,6 +8,7 @@
 
 #include "core/device/sheet_file.h"
 #include "rig/lock_cycle.h"
+#include "support/answers.h"
 #include "support/window_fixture.h"
 #include "ui/buses/bus_card.h"
 #include "ui/buses/device_rows.h"
@@ -385,4 +386,105 @@ TEST_F(Devices, AMemoryIsShownByteByByte)
   QTest::mouseClick(page.accesses().viewport(), Qt::LeftButton, {},
                     page.accesses().visualRect(page.history().index(1, 0)).center());
   EXPECT_EQ(focus().selection().frame, page.history().frameAt(1));
+}
+
+TEST_F(Devices, ASheetComesFromAFileThatIsChosen)
+{
+  openDemo();
+  openSettings(0);
+  const QString path = fileWith(u"mine.yaml"_s, sheetOf("LT-20.yaml"));
+  const auto choose = [&](const QString& name) {
+    return answered<QFileDialog>([&] { rowsOf(0)->findChild<QToolButton*>(u"sheetFromFile"_s)->click(); },
+                                 [&](QFileDialog& dialog) {
+                                   EXPECT_EQ(dialog.windowTitle(), u"Device sheet"_s);
+                                   name.isEmpty() ? dialog.reject() : chooseFile(dialog, name);
+                                 });
+  };
+  EXPECT_TRUE(choose({}));
+  EXPECT_TRUE(session().value().buses[0].bus.sheets.empty());
+  EXPECT_TRUE(choose(path));
+  ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));
+  EXPECT_EQ(session().value().buses[0].bus.sheets.list().front().name, "mine.yaml");
+}
+
+TEST_F(Devices, ASheetForAnotherKindOfBusIsNotKept)
+{
+  openDemo();
+  ui::SheetPage& page = window().sheet();
+  page.edit(id(0), {});
+  page.text().setPlainText(ui::toQString(sheetOf("drives.yaml")));
+  ASSERT_TRUE(waitFor([&] { return page.status() == u"It is for a bus of can, and this one is of i2c"_s; }))
+      << page.status().toStdString();
+  EXPECT_FALSE(page.keepButton().isEnabled());
+}
+
+TEST_F(Devices, AFileThatIsThereAlreadyIsNotReplaced)
+{
+  keepFile(u"LT-20.yaml"_s, sheetOf("LT-20.yaml"));
+  workspace().sheets.look();
+  openDemo();
+  ui::SheetPage& page = window().sheet();
+  page.edit(id(0), {});
+  const QString text = u"sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n  state: {at: 0x10}\n"_s;
+  page.text().setPlainText(text);
+  ASSERT_TRUE(waitFor([&] { return page.keepButton().isEnabled(); }));
+  page.keepButton().click();
+  EXPECT_TRUE(page.status().endsWith(u"LT-20.yaml is there already; give the device another name"_s))
+      << page.status().toStdString();
+  QFile there(QDir(folder()).filePath(u"LT-20.yaml"_s));
+  ASSERT_TRUE(there.open(QIODevice::ReadOnly));
+  EXPECT_EQ(there.readAll().toStdString(), sheetOf("LT-20.yaml"));
+  EXPECT_TRUE(session().value().buses[0].bus.sheets.empty());
+  QString other = text;
+  page.text().setPlainText(other.replace(u"LT-20"_s, u"LT 21/b"_s));
+  ASSERT_TRUE(waitFor([&] { return page.keepButton().isEnabled(); }));
+  page.keepButton().click();
+  EXPECT_TRUE(QFile::exists(QDir(folder()).filePath(u"LT_21_b.yaml"_s))) << page.status().toStdString();
+}
+
+TEST_F(Devices, WhatCannotBeWrittenIsUsedAllTheSame)
+{
+  ASSERT_TRUE(QDir().mkpath(QFileInfo(folder()).path()));
+  QFile(folder()).open(QIODevice::WriteOnly);  // a file where the folder should be
+  openDemo();
+  ui::SheetPage& page = window().sheet();
+  page.edit(id(0), {});
+  page.text().setPlainText(ui::toQString(sheetOf("LT-20.yaml")));
+  ASSERT_TRUE(waitFor([&] { return page.keepButton().isEnabled(); }));
+  page.keepButton().click();
+  EXPECT_TRUE(page.status().startsWith(u"Used, and not written: "_s)) << page.status().toStdString();
+  ASSERT_TRUE(waitFor([&] { return transactionsOf(0).meaning() != nullptr; }));
+}
+
+TEST_F(Devices, ANewSheetBeginsAsItsBusTalks)
+{
+  openWholeDemo();
+  ui::SheetPage& page = window().sheet();
+  const std::vector<std::pair<int, QString>> wanted{{0, u"bus: i2c\naddress: \nregisters:"_s},
+                                                    {1, u"bus: uart\nframing: {end: \"\\r\\n\"}\nmessages:"_s},
+                                                    {3, u"bus: spi\ncommands:\n  read_id:\n    opcode: 0x9F"_s},
+                                                    {5, u"bus: can\nmessages:\n  state:\n    id: \n"_s}};
+  for (const auto& [bus, begin] : wanted) {
+    page.edit(id(bus), {});
+    EXPECT_TRUE(page.text().toPlainText().startsWith(u"sheet: 1\ndevice: \nabout: \n"_s + begin))
+        << page.text().toPlainText().toStdString();
+    EXPECT_TRUE(waitFor([&] { return !page.mistakes().isEmpty(); })) << "a name is missing";
+  }
+}
+
+TEST_F(Devices, AMistakeLeadsToItsLine)
+{
+  openDemo();
+  ui::SheetPage& page = window().sheet();
+  page.edit(id(0), {});
+  page.text().setPlainText(u"sheet: 1\ndevice: LT-20\nbus: i2c\naddress: 0x2A\nregisters:\n  state: {att: 0x10}\n"_s);
+  QListWidget* list = nullptr;
+  ASSERT_TRUE(waitFor([&] {
+    for (QListWidget* const one : page.findChildren<QListWidget*>())
+      list = one->findItems(u"no key 'att'"_s, Qt::MatchContains).isEmpty() ? list : one;
+    return list != nullptr;
+  })) << page.mistakes().join(u'|').toStdString();
+  Q_EMIT list->itemClicked(list->findItems(u"no key 'att'"_s, Qt::MatchContains).constFirst());
+  EXPECT_EQ(page.text().textCursor().blockNumber(), 5);
+  EXPECT_EQ(page.text().textCursor().positionInBlock(), 10) << "at the word itself";
 }

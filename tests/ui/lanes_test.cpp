@@ -1,10 +1,12 @@
 // What the user does at the heads of the lanes.
 #include <QContextMenuEvent>
+#include <QInputDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QScrollBar>
 #include <QTimer>
 
+#include "support/answers.h"
 #include "support/window_fixture.h"
 
 using namespace bexto;
@@ -269,4 +271,104 @@ TEST_F(Lanes, AMenuThatOutlivesItsCaptureDoesNothingToTheNext)
   for (const Channel& channel : engine().capture()->channels)
     EXPECT_FALSE(channel.conditioning.any()) << channel.path;
   EXPECT_TRUE(session().value().conditioning.empty());
+}
+
+TEST_F(Lanes, AnyWidthCanBeTypedAndWhatIsNoneIsAskedAgain)
+{
+  openDemo();
+  QStringList asked;
+  const auto typed = [&](const QStringList& texts) {
+    QStringList left = texts;
+    QTimer timer;
+    QObject::connect(&timer, &QTimer::timeout, &timer, [&] {
+      auto* const dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+      if (dialog == nullptr)
+        return;
+      asked << dialog->labelText();
+      if (left.isEmpty())
+        return dialog->reject();
+      dialog->setTextValue(left.takeFirst());
+      dialog->accept();
+    });
+    timer.start(30);
+    pick(1, {u"Ignore pulses under"_qs, u"Another width …"_qs});
+  };
+  typed({u"some"_qs, u"2 ms"_qs, u"-1us"_qs, u"70 ns"_qs});
+  EXPECT_EQ(lane(1).track.how.minPulse, Picoseconds{70000});
+  ASSERT_EQ(asked.size(), 4);
+  EXPECT_EQ(asked[0], u"Pulses of SCL shorter than this do not count:"_qs);
+  for (int i = 1; i < 4; ++i)
+    EXPECT_TRUE(asked[i].startsWith(u"That is no time from 0s to 1ms: write it like 50ns.\n"_qs)) << i;
+  typed({});
+  EXPECT_EQ(lane(1).track.how.minPulse, Picoseconds{70000}) << "left without an answer";
+  typed({u"1ms"_qs});
+  EXPECT_EQ(lane(1).track.how.minPulse, Picoseconds{1000000000});
+  typed({u"0s"_qs});
+  EXPECT_EQ(lane(1).track.how.minPulse, Picoseconds{0});
+}
+
+TEST_F(Lanes, ADoubleClickOnTheHeadOfABusOpensItsSettings)
+{
+  openDemo();
+  ASSERT_EQ(editor(0), nullptr);
+  QTest::mouseDClick(view(), Qt::LeftButton, {}, head(0));
+  EXPECT_NE(editor(0), nullptr);
+  QTest::mouseDClick(view(), Qt::RightButton, {}, head(1));
+  EXPECT_EQ(view()->findChild<QLineEdit*>(u"laneName"_qs), nullptr) << "the other button names nothing";
+}
+
+TEST_F(Lanes, TheWheelOverTheHeadsScrollsAndZoomsNothing)
+{
+  openWholeDemo();
+  const TimeRange before = focus().axis().span();
+  const auto roll = [&](QPoint at, Qt::KeyboardModifiers keys) {
+    QWheelEvent event(at, view()->mapToGlobal(at), {}, {0, -240}, Qt::NoButton, keys, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(view(), &event);
+  };
+  QScrollBar* const bar = window().timeline().verticalScrollBar();
+  ASSERT_GT(bar->maximum(), 240);
+  bar->setValue(0);
+  roll({30, 100}, Qt::NoModifier);
+  EXPECT_EQ(bar->value(), 120);
+  roll({ui::kLaneHeader + 100, 100}, Qt::AltModifier);
+  EXPECT_EQ(bar->value(), 240);
+  EXPECT_EQ(focus().axis().span(), before);
+  roll({ui::kLaneHeader + 100, 100}, Qt::NoModifier);
+  EXPECT_EQ(bar->value(), 240);
+  EXPECT_NE(focus().axis().span(), before) << "beside the heads it zooms";
+}
+
+TEST_F(Lanes, UpAndDownSelectTheNeighbourOfTheSelectedLine)
+{
+  openDemo();
+  clickLedger(5);
+  const std::uint64_t frame = focus().selection().frame;
+  window().timeline().setFocus();
+  QTest::keyClick(&window().timeline(), Qt::Key_Down);
+  EXPECT_GT(focus().selection().frame, frame);
+  QTest::keyClick(&window().timeline(), Qt::Key_Up);
+  EXPECT_EQ(focus().selection().frame, frame);
+  QTest::keyClick(&window().timeline(), Qt::Key_Up);
+  EXPECT_LT(focus().selection().frame, frame);
+}
+
+TEST_F(Lanes, AMarkerIsDroppedFromTheMenuOnTheWireThatWasPointedAt)
+{
+  openDemo();
+  focus().show({Picoseconds{0}, Picoseconds{200000000}});
+  const ui::TimelineLane& scl = lane(1);
+  const EdgeTrack edges = scl.track.track;
+  const std::int64_t edge = edges.nextAfter(Picoseconds{50000000}).count();
+  const QPoint at(static_cast<int>(window().timeline().xOf(Picoseconds{edge})), ui::kRulerHeight + scl.top + 4);
+  const auto ask = [&] {
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, view()->mapToGlobal(at));
+    QApplication::sendEvent(view(), &event);
+  };
+  EXPECT_TRUE(pickedFromMenu(ask, u"Drop a marker here"_qs));
+  ASSERT_EQ(session().markers().size(), 1U);
+  EXPECT_EQ(session().markers()[0].time, Picoseconds{edge});
+  EXPECT_TRUE(session().markers()[0].note.empty());
+  EXPECT_TRUE(pickedFromMenu(ask, u"Remove markers"_qs));
+  EXPECT_TRUE(session().markers().empty());
+  EXPECT_FALSE(pickedFromMenu(ask, u"Remove markers"_qs)) << "there is none to be removed";
 }

@@ -8,8 +8,10 @@
 #include <QToolButton>
 #include <QTreeView>
 
+#include "core/base/number_text.h"
 #include "core/device/sheet_file.h"
 #include "core/store/session_file.h"
+#include "support/answers.h"
 #include "support/window_fixture.h"
 #include "ui/command/command_box.h"
 #include "ui/devices/devices_page.h"
@@ -322,4 +324,52 @@ TEST_F(Plots, AreKeptInTheSession)
   open(file(u"s.bexto"_s));
   EXPECT_EQ(session().value().plots, before);
   ASSERT_TRUE(waitFor([&] { return viewOf(level()) != nullptr && viewOf(level())->series.size() > 0; }));
+}
+
+TEST_F(Plots, ADoubleClickBeforeTheFirstValueShowsWhereNothingWasSaid)
+{
+  plot(level());
+  focus().showEverything();
+  const Picoseconds first = viewOf(level())->series.at(0).at;
+  focus().show({Picoseconds{0}, first + first / 4});
+  const QPoint at(static_cast<int>(window().timeline().xOf(first / 2)), ui::kRulerHeight + lane(level()).top + 12);
+  QTest::mouseDClick(window().timeline().viewport(), Qt::LeftButton, {}, at);
+  const TimeRange seen = focus().axis().span();
+  EXPECT_LE(seen.begin, first / 20);
+  EXPECT_GE(seen.end, first);
+  EXPECT_LT(seen.end, first + first / 5);
+}
+
+TEST_F(Plots, ALaneSaysHowOftenItsValueWasSaid)
+{
+  plot(level());
+  const int row = laneOf(level());
+  const QString count = ui::toQString(countText(viewOf(level())->series.size()));
+  EXPECT_EQ(window().timeline().spokenText(row, 0), u"plot of level, said %1 times"_s.arg(count));
+}
+
+TEST_F(Plots, TheMenuAsksForTheNameOfAFile)
+{
+  plot(level());
+  const auto asked = [&](const QString& entry, const QString& path) {
+    QString told;
+    EXPECT_TRUE(answered<QFileDialog>([&] { menuOf(level(), entry); },
+                                      [&](QFileDialog& dialog) {
+                                        told = dialog.windowTitle() + u" | "_s + dialog.nameFilters().join(u'|') +
+                                               u" | "_s + dialog.findChild<QLineEdit*>(u"fileNameEdit"_s)->text();
+                                        path.isEmpty() ? dialog.reject() : chooseFile(dialog, path);
+                                      }));
+    return told;
+  };
+  EXPECT_EQ(asked(u"Export the values of level …"_s, {}),
+            u"Export the values of level | Comma-separated values (*.csv) | level.csv"_s);
+  asked(u"Export the values of level …"_s, file(u"mine"_s));
+  EXPECT_TRUE(waitFor([&] { return QFile::exists(file(u"mine.csv"_s)) && !window().plotOutput().isWriting(); }));
+  EXPECT_EQ(asked(u"Export a picture of the plots …"_s, {}),
+            u"Export a picture of the plots | Picture (*.png) | plots.png"_s);
+  asked(u"Export a picture of the plots …"_s, file(u"curve"_s));
+  EXPECT_FALSE(QImage(file(u"curve.png"_s)).isNull());
+  window().plotOutput().writePicture(engine().path());
+  EXPECT_EQ(window().notice().text(),
+            u"▲ "_s + engine().path() + u": this is the capture itself; choose another name"_s);
 }

@@ -6,6 +6,7 @@
 #include "core/store/session_store.h"
 #include "rig/peers/can_peer.h"
 #include "rig/peers/serial_peer.h"
+#include "support/answers.h"
 #include "support/bench_fixture.h"
 #include "support/instrument_bench.h"
 #include "support/sessions.h"
@@ -172,4 +173,28 @@ TEST_F(Send, ALineOfTheListCanBeWhatARecordingBeginsWith)
   ASSERT_TRUE(waitFor([this] { return !source().isRecording(); }, 20000));
   ASSERT_TRUE(waitIdle());
   ASSERT_TRUE(engine().capture()->trigger);
+}
+
+TEST_F(Send, ALineOfTheListCanBeForgotten)
+{
+  rig::SerialPeer peer;
+  ASSERT_TRUE(peer.open());
+  open("serial:" + peer.port().toStdString());
+  session().keepSend({BusId::None, "\"help\" 0A", {}});
+  session().keepSend({BusId::None, "\"state\" 0A", std::chrono::milliseconds{50}});
+  const auto pills = [&] {
+    QList<QPushButton*> found;
+    for (QPushButton* const button : bench().findChild<SendRow*>()->findChildren<QPushButton*>()) {
+      if (button->property("pill").toBool() && !button->isHidden())
+        found << button;
+    }
+    return found;
+  };
+  ASSERT_EQ(pills().size(), 2);
+  EXPECT_EQ(pills()[0]->text(), QStringLiteral("\"state\" 0A  every 50.0 ms")) << "the last one first";
+  QPushButton* const second = pills()[1];
+  EXPECT_TRUE(pickedFromMenu([&] { Q_EMIT second->customContextMenuRequested({3, 3}); }, QStringLiteral("Forget it")));
+  ASSERT_EQ(session().value().sends.size(), 1U);
+  EXPECT_EQ(session().value().sends.front().text, "\"state\" 0A");
+  EXPECT_TRUE(waitFor([&] { return pills().size() == 1; }));
 }

@@ -2,11 +2,16 @@
 """Puts small faults into the program, one at a time, and says which of them the tests did not find.
 
     mutate.py core|window [N] [--seed S] [--only PATH-PART]
+    mutate.py core|window --unreached [--only PATH-PART]     the lines that no test runs
 
 Works on a copy of the sources under build/mutate, so the working tree is never touched. A fault that does not compile,
 or that leaves the compiled code as it was, is not counted. Numbers in the window are mostly pixels that nobody's test should
 insist on: they are left alone. A test run that crashes or takes four times as long as usual has found the fault, and so
 has a test that fails and fails again when it is run alone: what is disturbed by its neighbours has found nothing.
+
+The tests are run once as they are, and which lines each of them runs is written down (reached.cpp, reached.py). A fault is
+put to those that run its place; of the core, whose whole run takes less than a minute, then to all: what several tests
+share, like a decoded capture, is written down for the first of them only. Where no test goes, none can find anything.
 """
 import argparse
 import hashlib
@@ -20,11 +25,14 @@ import sys
 import tempfile
 import time
 
-ROOT = pathlib.Path(__file__).resolve().parent.parent.parent
+from reached import Reached
+
+HERE = pathlib.Path(__file__).resolve().parent
+ROOT = HERE.parent.parent
 PLACE = ROOT / "build" / "mutate"
 PARTS = {
-    "core": {"sources": ["src/core", "src/live"], "tests": ["core", "cli", "live"]},
-    "window": {"sources": ["src/ui"], "tests": ["ui"]},
+    "core": {"sources": ["src/core", "src/live"], "tests": ["core", "cli", "live"], "then_all": True},
+    "window": {"sources": ["src/ui"], "tests": ["ui"], "then_all": False},
 }
 
 # What is replaced by what. Each is tried at every place where it fits; the places are drawn by lot.
@@ -100,6 +108,7 @@ def all_pass(commands, limit, environments):
 class Bench:
     def __init__(self, part):
         self.tests = PARTS[part]["tests"]
+        self.then_all = PARTS[part]["then_all"]
         self.tree = PLACE
         self.build = self.tree / "build"
         self.environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "GTEST_FAIL_FAST": "1", "GTEST_BRIEF": "1"}
@@ -114,15 +123,23 @@ class Bench:
         for old in self.tree.rglob("*"):
             if old.suffix in (".cpp", ".h") and self.build not in old.parents and str(old.relative_to(self.tree)) not in files:
                 old.unlink()
-        subprocess.run(["cmake", "--preset", "dev", "-DBEXTO_BENCH=OFF", "-DCMAKE_CXX_FLAGS=-O1 -g0", "-S", str(self.tree),
-                        "-B", str(self.build)], cwd=self.tree, check=True, stdout=subprocess.DEVNULL)
+        # Named by what it holds: so the programs are linked again where it has changed.
+        hook = self.build / f"reached_{hashlib.sha256((HERE / 'reached.cpp').read_bytes()).hexdigest()[:8]}.o"
+        hook.parent.mkdir(exist_ok=True)
+        subprocess.run(["g++", "-std=c++20", "-O2", "-c", str(HERE / "reached.cpp"), "-o", str(hook)], check=True)
+        subprocess.run(["cmake", "--preset", "dev", "-DBEXTO_BENCH=OFF", "-DCMAKE_CXX_FLAGS=-O1 -g1 -fsanitize-coverage=trace-pc",
+                        f"-DCMAKE_EXE_LINKER_FLAGS={hook}", f"-DBEXTO_TEST_LISTENER={HERE / 'reached_by_test.cpp'}",
+                        "-S", str(self.tree), "-B", str(self.build)], cwd=self.tree, check=True, stdout=subprocess.DEVNULL)
         if not self.make():
             sys.exit("mutate: the program does not build as it is")
         self.usual = 1e6
         self.alone = []  # tests that fail beside others and pass alone
-        good, self.usual = self.test()
-        if not good:
-            sys.exit(f"mutate: the tests fail as they are: {self.finder}")
+        with tempfile.TemporaryDirectory() as folder:
+            good, self.usual = self.test({"BEXTO_REACHED": folder})
+            if not good:
+                sys.exit(f"mutate: the tests fail as they are: {self.finder}")
+            programs = [self.program(t) for t in self.tests] + ([self.build / "bin" / "bexto-cli"] if "cli" in self.tests else [])
+            self.reached = Reached(self.tree, programs, pathlib.Path(folder))
 
     def program(self, test):
         return str(self.build / "bin" / f"bexto-{test}-tests")
@@ -131,38 +148,53 @@ class Bench:
         targets = [f"bexto-{t}-tests" for t in self.tests] + (["bexto-cli"] if "cli" in self.tests else [])
         return start(["cmake", "--build", str(self.build), "--target", *targets]).wait() == 0
 
-    def test(self):
-        """In shards: tests of a window wait more than they work. Its walks first, which see the most."""
+    def test(self, more={}):
+        """All tests in shards: those of a window wait more than they work. Its walks first, which see the most.
+        (whether they pass, seconds)"""
         cores = os.cpu_count() or 1
         spent = 0.0
         for chosen, shards in [("*Walk.*-", 2 * cores), ("-*Walk.*", 4 * cores)] if self.tests == ["ui"] else [("*-", 2 * cores)]:
-            good = False
-            while not good:
-                commands, environments = [], []
-                for t in self.tests:
-                    for i in range(shards):
-                        commands.append([self.program(t), "--gtest_filter=" + ":".join([chosen, *self.alone])])
-                        environments.append({**self.environment, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
-                good, seconds, culprit, named = all_pass(commands, max(60, 4 * self.usual), environments)
-                spent += seconds
-                if good:
-                    break
-                # Where none was named, the program died or took too long. A walk that differs has been walked again.
-                if not named or chosen == "*Walk.*-" or not self.passes_alone(culprit[0], named):
-                    self.finder = " ".join(named) or "(a crash, or too slow)"
-                    return False, spent
-                self.alone += named
+            good, seconds = self.passes(chosen, shards, more)
+            spent += seconds
+            if not good:
+                return False, spent
         for t in self.tests if self.alone else []:
-            if not self.passes_alone(self.program(t), self.alone):
+            if not self.passes_alone(self.program(t), self.alone, more):
                 self.finder = "one of " + " ".join(self.alone)
                 return False, spent
         return True, spent
 
-    def passes_alone(self, program, tests):
-        return all_pass([[program, "--gtest_filter=" + ":".join(tests)]], max(60, 4 * self.usual), [self.environment])[0]
+    def passes(self, chosen, shards, more={}):
+        """Whether the tests that a filter chooses pass, and in how many seconds."""
+        while True:
+            commands, environments = [], []
+            for t in self.tests:
+                for i in range(shards):
+                    commands.append([self.program(t), "--gtest_filter=" + ":".join([chosen, *self.alone])])
+                    environments.append({**self.environment, **more, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
+            good, seconds, culprit, named = all_pass(commands, max(60, 4 * self.usual), environments)
+            if good:
+                return True, seconds
+            # Where none was named, the program died or took too long. A walk that differs has been walked again.
+            if not named or all("Walk." in name for name in named) or not self.passes_alone(culprit[0], named):
+                self.finder = " ".join(named) or "(a crash, or too slow)"
+                return False, seconds
+            self.alone += named
 
-    def fails(self):
-        return not self.test()[0]
+    def passes_alone(self, program, tests, more={}):
+        return all_pass([[program, "--gtest_filter=" + ":".join(tests)]], max(60, 4 * self.usual), [{**self.environment, **more}])[0]
+
+    def fails(self, path, line):
+        near = self.reached.of(path, line)
+        if near is not None and not near:
+            return False
+        for begin in range(0, len(near or []), 200):
+            if not self.passes(":".join(near[begin : begin + 200]) + ":-", 2 * (os.cpu_count() or 1))[0]:
+                return True
+        if self.then_all or near is None:
+            return not self.test()[0]
+        alone = [test for test in self.alone if test in near]
+        return bool(alone) and not all(self.passes_alone(self.program(t), alone) for t in self.tests)
 
     def code(self):
         """What the programs are, the note of their build aside."""
@@ -179,11 +211,17 @@ def main():
     parser.add_argument("part", choices=PARTS)
     parser.add_argument("count", nargs="?", type=int, default=20)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--unreached", action="store_true", help="name the lines that no test runs, and put in nothing")
     parser.add_argument("--only", default="", help="in files whose path holds this")
     options = parser.parse_args()
     faults = [f for f in candidates(options.part) if options.only in str(f[0])]
     random.Random(options.seed).shuffle(faults)
     bench = Bench(options.part)
+    if options.unreached:
+        for path, number in sorted({f[:2] for f in faults}):
+            if bench.reached.of(path, number + 1) == []:
+                print(f"{path}:{number + 1}: {(ROOT / path).read_text().splitlines()[number].strip()}")
+        return 0
     whole = bench.code()
     print(f"{options.part}: {len(faults)} faults could be put in; the tests take {bench.usual:.0f} s", flush=True)
     found, missed = 0, []
@@ -198,12 +236,13 @@ def main():
         try:
             if not bench.make() or bench.code() == whole:
                 continue
-            if bench.fails():
+            if bench.fails(path, number + 1):
                 found += 1
                 print(f"  found   {path}:{number + 1}: {text.strip()}    by {bench.finder}", flush=True)
             else:
                 missed.append((path, number, was, text))
-                print(f"  MISSED  {path}:{number + 1}: {was.strip()}  ->  {text.strip()}", flush=True)
+                print(f"  MISSED  {path}:{number + 1}: {was.strip()}  ->  {text.strip()}"
+                      + ("" if bench.reached.of(path, number + 1) != [] else "    (no test runs it)"), flush=True)
         finally:
             place.write_text(before)
     tried = found + len(missed)
