@@ -1,8 +1,11 @@
 #include "support/rooms.h"
 
+#include <set>
+
 #include "core/decode/bus_spec.h"
 #include "core/protocol/can/can_crc.h"
 #include "rig/can_driver.h"
+#include "support/checks.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -591,4 +594,63 @@ TEST_F(Can, TheAnatomyOfAnErrorFrameIsFlagAndDelimiter)
   EXPECT_STREQ(cut.fields.back().name, "stuff error");
   EXPECT_TRUE(cut.fields.back().wrong);
   EXPECT_EQ(cut.fields.back().time.begin, frames.frame(0).time.end);
+}
+
+TEST_F(Can, BitsThatArePointedAtComeWithTheirGroup)
+{
+  m_wire.send(fdMessage(0x155, {0x0f, 0xf0}));
+  const FrameIndex frames = decode();
+  const Anatomy a = anatomy(frames, 0);
+  const auto around = [&](const Field& field) {
+    const TimeRange cell = a.bits.at(field.firstBit).cell;
+    return canProtocol().bitsAround(a, cell.begin + cell.length() / 2);
+  };
+  const auto bitsOf = [&](const std::string& first, const std::string& last) {
+    std::pair<std::size_t, std::size_t> bits{0, 0};
+    for (const Field& f : a.fields) {
+      bits.first = f.name == first ? f.firstBit : bits.first;
+      bits.second = f.name == last ? f.firstBit + f.bitCount : bits.second;
+    }
+    return bits;
+  };
+  const std::vector<std::array<std::string, 2>> groups{
+      {"SOF", "identifier"}, {"RRS", "DLC"}, {"stuff count", "CRC"}, {"CRC delimiter", "end of frame"}};
+  std::vector<std::size_t> checked;
+  for (const Field& field : a.fields) {
+    if (field.role == Role::Data) {
+      EXPECT_EQ(around(field), std::pair(field.firstBit, field.firstBit + field.bitCount)) << "each byte by itself";
+      continue;
+    }
+    bool found = false;
+    for (const auto& [first, last] : groups) {
+      const auto bits = bitsOf(first, last);
+      if (field.firstBit >= bits.first && field.firstBit < bits.second) {
+        EXPECT_EQ(around(field), bits) << field.name;
+        found = true;
+      }
+    }
+    EXPECT_TRUE(found) << field.name;
+  }
+  EXPECT_EQ(canProtocol().bitsAround(a, Picoseconds{0}), bitsOf("SOF", "identifier")) << "before it: the first";
+  EXPECT_EQ(canProtocol().bitsAround(a, a.bits.back().cell.end + 1us), bitsOf("CRC delimiter", "end of frame"));
+  EXPECT_EQ(canProtocol().bitsAround(Anatomy(), 1us), (std::pair<std::size_t, std::size_t>(0, 0)));
+}
+
+TEST_F(Can, ARestOfMoreThanTwentyBitsIsNoIntermission)
+{
+  std::set<std::int64_t> rests;
+  for (int quiet = 8; quiet < 26; ++quiet) {
+    m_wire = CanDriver{m_pace};
+    m_wire.hold(true, 12);
+    m_wire.send(message(0x123, {1}));
+    m_wire.hold(true, quiet);
+    m_wire.send(message(0x124, {2}));
+    const FrameIndex frames = decode(40);
+    ASSERT_EQ(frames.size(), 2U);
+    const std::int64_t rest = (frames.frame(1).time.begin - frames.frame(0).time.end) / 2us;
+    rests.insert(rest);
+    const BusCheck check = checked(checkInputOf(m_bus, m_input));
+    EXPECT_EQ(ruleNamed(check, "intermission").spread.count, rest <= 20 ? 1U : 0U) << rest;
+  }
+  EXPECT_TRUE(rests.contains(20) && rests.contains(21)) << *rests.begin() << " to " << *rests.rbegin();
 }

@@ -39,3 +39,16 @@ TEST(StartCondition, IsSaidInWords)
   EXPECT_EQ(sentenceOf(*parseWireCondition("TX=high:..2ms")), "a high pulse of TX shorter than 2ms");
   EXPECT_EQ(sentenceOf({}), "at once");
 }
+
+TEST(StartCondition, EveryKindHasItsWords)
+{
+  EXPECT_EQ(sentenceOf(*parseWireCondition("SCL=rising")), "SCL rises");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("SCL=either")), "SCL changes");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("CS=low")), "CS is low");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("CS=high")), "CS is high");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("TX=low:..2ms")), "a low pulse of TX shorter than 2ms");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("TX=low:3us..")), "a low pulse of TX longer than 3us");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("TX=high:3us..")), "a high pulse of TX longer than 3us");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("TX=high:3us..4us")), "a high pulse of TX of 3us to 4us");
+  EXPECT_EQ(sentenceOf(*parseWireCondition("CS=low,CLK=high")), "CS=low,CLK=high");
+}

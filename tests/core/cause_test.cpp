@@ -141,4 +141,37 @@ TEST(Causes, GlitchesThatBreakACrcAreFoundWhereverTheyAre)
   EXPECT_GT(broken, 5);
 }
 
+TEST(Causes, WhereAClockLeadsAGlitchIsShorterThanHalfItsPulses)
+{
+  // Clock pulses of 5 µs, all bits low; in bit 3 it is high for 15 µs and drops once, so there is a bit too many.
+  constexpr std::int64_t kHalf = 5'000'000;
+  const auto causes = [&](std::int64_t length) {
+    std::vector<std::int64_t> scl;
+    std::int64_t t = 21 * kHalf;
+    for (int bit = 0; bit < 9; ++bit) {
+      scl.push_back(t);
+      scl.push_back(t += kHalf);
+      if (bit == 3) {
+        scl.push_back(t + 6 * kHalf / 5);
+        scl.push_back(t + 6 * kHalf / 5 + length);
+        t += 2 * kHalf;
+      }
+      t += kHalf;
+    }
+    scl.push_back(t);
+    scl.push_back(t + 2 * kHalf);
+    const Capture capture =
+        captureOf({{"SCL", trackOf(true, scl)}, {"SDA", trackOf(true, {20 * kHalf, t + 3 * kHalf})}},
+                  Picoseconds{t + 40 * kHalf});
+    const BusCheck check = checked(*parseBusSpec("b=i2c,scl=SCL,sda=SDA"), capture);
+    std::size_t count = 0;
+    for (const Finding& finding : check.findings)
+      count += finding.cause ? 1U : 0U;
+    return std::pair(check.findings.size(), count);
+  };
+  EXPECT_GT(causes(kHalf * 46 / 100).second, 0U);
+  EXPECT_GT(causes(kHalf * 54 / 100).first, 0U) << "what it breaks is found";
+  EXPECT_EQ(causes(kHalf * 54 / 100).second, 0U) << "too long to be one";
+}
+
 }  // namespace

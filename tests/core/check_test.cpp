@@ -297,4 +297,23 @@ TEST(Checking, ASpanIsCheckedAlone)
   EXPECT_GT(ruleNamed(check, "tLOW").spread.count, 1000U);
 }
 
+TEST(Checking, AllThatAFewTransactionsHaveIsMeasured)
+{
+  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const CheckInput input = checkInputOf(lockCycleBus("sensors"), cycle.capture);
+  const BusCheck check = checked(input);
+  std::vector<std::string> measured;
+  for (const RuleResult& rule : measureFrames(input.bus, input.streams[0], {10, 60}, check, input.period))
+    measured.push_back(rule.rule);
+  std::vector<std::string> all;
+  for (const MeasureSpec& spec : input.bus.protocol().facts().measures) {
+    const RuleResult& whole = ruleNamed(check, spec.symbol);
+    if (whole.spread.count > 10000)
+      all.emplace_back(spec.symbol);
+  }
+  ASSERT_GT(all.size(), 5U);
+  for (const std::string& symbol : all)
+    EXPECT_NE(std::find(measured.begin(), measured.end(), symbol), measured.end()) << symbol;
+}
+
 }  // namespace

@@ -369,3 +369,17 @@ TEST(I2cRate, IsTheClocksOwnWithoutPausesAndStretches)
   const auto decoded = decodeStream(i2cBus(), input, std::stop_token());
   EXPECT_NEAR(decoded->measuredHertz, 500e3, 1.0);
 }
+
+TEST(I2cAnatomy, AByteThatIsPointedAtComesWithItsAcknowledge)
+{
+  const StreamInput input = BusWriter("S 54a 7Fa 13n P").input();
+  const Anatomy a = anatomyOf(i2cBus(), input, decodeAll(i2cBus(), input), 0);
+  ASSERT_EQ(a.bits.size(), 27U);
+  for (std::size_t bit = 0; bit < a.bits.size(); ++bit) {
+    const std::size_t first = bit / 9 * 9;
+    EXPECT_EQ(i2cProtocol().bitsAround(a, a.bits[bit].sample), std::pair(first, first + 9)) << bit;
+    EXPECT_EQ(i2cProtocol().bitsAround(a, a.bits[bit].cell.begin), std::pair(first, first + 9)) << bit;
+  }
+  EXPECT_EQ(i2cProtocol().bitsAround(a, input.until), (std::pair<std::size_t, std::size_t>(18, 27)));
+  EXPECT_EQ(i2cProtocol().bitsAround(a, Picoseconds{0}), (std::pair<std::size_t, std::size_t>(0, 9)));
+}

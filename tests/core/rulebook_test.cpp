@@ -216,4 +216,42 @@ TEST(Rulebooks, BitsAreThoseOfTheSetRate)
   EXPECT_TRUE(read.book->limitOf("break delimiter")->inBits);
 }
 
+TEST(Rulebooks, StandInForTheOneOfTheirNameAndAreTakenAway)
+{
+  Bus bus = DeviceTraffic("i2c").bus();
+  attachBook(bus, {"a.yaml", "1"});
+  attachBook(bus, {"b.yaml", "2"});
+  attachBook(bus, {"a.yaml", "3"});
+  EXPECT_EQ(bus.books.list(), (std::vector<SheetText>{{"a.yaml", "3"}, {"b.yaml", "2"}}));
+  detachBook(bus, "none.yaml");
+  EXPECT_EQ(bus.books.list().size(), 2U);
+  detachBook(bus, "a.yaml");
+  EXPECT_EQ(bus.books.list(), (std::vector<SheetText>{{"b.yaml", "2"}}));
+  detachBook(bus, "b.yaml");
+  EXPECT_EQ(bus, DeviceTraffic("i2c").bus()) << "as if there never was one";
+}
+
+TEST(Rulebooks, AreFoundInTheFirstFolderThatHasThem)
+{
+  const Folder one;
+  const Folder two;
+  put(one / "house.yaml", "rulebook: house\nbase: i2c-fast\n");
+  put(two / "house.yaml", "rulebook: other\nbase: uart\n");
+  put(two / "line.yml", "rulebook: line\nbase: uart\n");
+  put(two / "broken.yaml", "rulebook: broken\nbase: nowhere\n");
+  put(two / "sheet.yaml", "sheet: 1\ndevice: LT-20\n");
+  put(two / "notes.txt", "rulebook: notes\nbase: uart\n");
+  const auto found = findBooks({one / "", "/nowhere/at/all", two / ""});
+  ASSERT_EQ(found.size(), 2U);
+  EXPECT_EQ(found[0].text.name, "house.yaml");
+  EXPECT_EQ(found[0].book->name, "house");
+  EXPECT_EQ(found[0].path, one / "house.yaml");
+  EXPECT_EQ(found[1].book->name, "line");
+  EXPECT_EQ(found[1].book->protocol, "uart");
+  for (const std::string& folder : rulebookFolders("/beside")) {
+    EXPECT_TRUE(folder == "/beside" || folder.ends_with("/bexto/rulebooks")) << folder;
+  }
+  EXPECT_EQ(rulebookFolders("/beside").size(), sheetFolders("/beside").size());
+}
+
 }  // namespace

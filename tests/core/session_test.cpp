@@ -299,3 +299,38 @@ TEST(LaneArrangement, FormatsColoursAndOpenedNumbersComeAndGo)
   for (std::size_t i = 0; i < kWireColours.size(); ++i)
     EXPECT_EQ(static_cast<std::size_t>(kWireColours[i].colour), i);
 }
+
+TEST(Session, MarkersOfAnotherSegmentAreNotInView)
+{
+  Session session;
+  session.segment = SegmentId{1};
+  addMarker(session, 1ms);
+  session.segment = SegmentId{2};
+  addMarker(session, 2ms);
+  const std::vector<Marker> before = session.markers;
+  ASSERT_EQ(before.size(), 2U);
+  ASSERT_EQ(markersInView(session).size(), 1U);
+  EXPECT_EQ(markersInView(session)[0].time, Picoseconds{2ms});
+  EXPECT_EQ(whereMarkersDiffer(before, before), SegmentId::None);
+  removeMarkersOf(session, SegmentId{2});
+  EXPECT_TRUE(markersInView(session).empty());
+  ASSERT_EQ(session.markers.size(), 1U);
+  EXPECT_EQ(whereMarkersDiffer(before, session.markers), SegmentId{2}) << "one that went";
+  EXPECT_EQ(whereMarkersDiffer(session.markers, before), SegmentId{2}) << "one that came";
+  std::vector<Marker> moved = before;
+  moved[0].time = Picoseconds{3ms};
+  EXPECT_EQ(whereMarkersDiffer(before, moved), SegmentId{1});
+}
+
+TEST(Session, ACaptureBringsTheBusesThatItsFramesAreOf)
+{
+  Session session = full();
+  const std::size_t before = session.buses.size();
+  session.segment = SegmentId{4};
+  session.lastSegment = 4;
+  takeCapture(session, "can.pcapng", {*parseBusSpec("drives=can,rx=can0,bitrate=500000")});
+  ASSERT_EQ(session.buses.size(), before + 1);
+  EXPECT_EQ(session.buses.back().bus.name, "drives");
+  EXPECT_EQ(session.segment, SegmentId{1});
+  EXPECT_EQ(session.lastSegment, 1U);
+}

@@ -388,3 +388,18 @@ TEST_F(Bench, WhatIsDroppedEndsByItselfAndNobodyWaitsForIt)
   ASSERT_TRUE(waitFor([this] { return source().findChildren<Recording*>().isEmpty(); }, 20000));
   EXPECT_GE(engine().whole().end, recorded) << "what was recorded is kept";
 }
+
+TEST_F(Bench, AllChannelsOrNoneAreChosenAtOnce)
+{
+  ChannelsChoice choice({"A", "B", "C"}, {{2, "clock"}}, nullptr);
+  const auto press = [&](const char* text) {
+    for (QPushButton* const button : choice.findChildren<QPushButton*>()) {
+      if (button->text() == QLatin1String(text))
+        button->click();
+    }
+  };
+  press("All");
+  EXPECT_EQ(choice.chosen(), (std::vector<PlannedChannel>{{1, "A"}, {2, "clock"}, {3, "C"}}));
+  press("None");
+  EXPECT_TRUE(choice.chosen().empty());
+}

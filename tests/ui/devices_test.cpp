@@ -484,7 +484,9 @@ TEST_F(Devices, AMistakeLeadsToItsLine)
       list = one->findItems(u"no key 'att'"_s, Qt::MatchContains).isEmpty() ? list : one;
     return list != nullptr;
   })) << page.mistakes().join(u'|').toStdString();
-  Q_EMIT list->itemClicked(list->findItems(u"no key 'att'"_s, Qt::MatchContains).constFirst());
+  QListWidgetItem* const mistake = list->findItems(u"no key 'att'"_s, Qt::MatchContains).constFirst();
+  EXPECT_EQ(mistake->toolTip(), mistake->text()) << "it may be longer than the list is wide";
+  Q_EMIT list->itemClicked(mistake);
   EXPECT_EQ(page.text().textCursor().blockNumber(), 5);
   EXPECT_EQ(page.text().textCursor().positionInBlock(), 10) << "at the word itself";
 }

@@ -291,3 +291,32 @@ TEST_F(Exporting, ANameWithoutSuffixIsOfTheKindThatWasChosen)
   window().output().askForExport(ui::ListOutput::What::Shown);
   EXPECT_EQ(suffix, QStringLiteral("xlsx")) << "the dialog adds it, and so asks before it replaces a file";
 }
+
+TEST_F(Exporting, OpenedLinesTakeTheirRoomOnPaperToo)
+{
+  openDemo();
+  window().ledgers().filter().setText(QStringLiteral("address:5D"));
+  ASSERT_TRUE(waitFor([&] { return rows().shownCount() < rows().allCount() / 2; }));
+  const auto pagesOf = [&] {
+    QPrinter printer(QPrinter::HighResolution);
+    printer.setOutputFormat(QPrinter::PdfFormat);
+    const QString path = file(QStringLiteral("list.pdf"));
+    printer.setOutputFileName(path);
+    EXPECT_EQ(window().output().pages().paintOn(printer), ui::ListPages::End::Whole);
+    QFile pdf(path);
+    EXPECT_TRUE(pdf.open(QIODevice::ReadOnly));
+    return static_cast<double>(pdf.readAll().count("/Type /Page\n"));
+  };
+  const double closed = pagesOf();
+  const auto lines = static_cast<double>(rows().shownCount());
+  window().ledgers().setForm(LedgerForm::Opened, 16);
+  QApplication::processEvents();
+  std::uint64_t details = 0;
+  for (const LedgerRow& row : rows().lines().rows().rows(0, rows().lines().rows().size()))
+    details += rows().lines().detailCount(row);
+  ASSERT_GT(details, 0U);
+  // The last page of either need not be full.
+  const double times = (lines + static_cast<double>(details)) / lines;
+  EXPECT_LE(pagesOf(), closed * times);
+  EXPECT_GT(pagesOf(), (closed - 1.0) * times);
+}

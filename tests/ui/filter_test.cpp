@@ -1,4 +1,5 @@
 // The filter line and the search, typed and clicked as a user does.
+#include <QClipboard>
 #include <QLabel>
 #include <QListWidget>
 #include <QMenu>
@@ -299,4 +300,87 @@ TEST_F(Filtering, FiltersUsedBeforeAreRemembered)
   filterBy(u"error"_s);
   filterBy(u"nonsense:1"_s);
   EXPECT_EQ(ui::FilterBar::history(), (QStringList{u"error"_s, u"address:5D"_s})) << "mistakes are not";
+}
+
+TEST_F(Filtering, OffersAreWalkedWithTheArrowsAndLeftWithEscape)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_F);
+  auto& line = filterLine();
+  const auto picked = [&] {
+    const auto* const list = window().findChild<QListWidget*>(u"offer"_s);
+    return list == nullptr || !list->isVisible() ? -2 : list->currentRow();
+  };
+  QTest::keyClick(&line, Qt::Key_Up);
+  EXPECT_EQ(picked(), -2) << "nothing is offered";
+  QTest::keyClick(&line, Qt::Key_Down);
+  ASSERT_EQ(picked(), -1);
+  QTest::keyClick(&line, Qt::Key_Down);
+  QTest::keyClick(&line, Qt::Key_Down);
+  EXPECT_EQ(picked(), 1);
+  QTest::keyClick(&line, Qt::Key_Up);
+  EXPECT_EQ(picked(), 0);
+  QTest::keyClick(&line, Qt::Key_Up);
+  EXPECT_EQ(picked(), 0);
+  QTest::keyClick(&line, Qt::Key_Escape);
+  EXPECT_EQ(picked(), -2);
+  EXPECT_TRUE(line.hasFocus());
+}
+
+TEST_F(Filtering, TheMenuOfALineLeadsToWhatIsAlike)
+{
+  openDemo();
+  clickLedger(20);
+  ui::LedgerView& ledger = window().ledger();
+  const auto pick = [&](const QString& text) {
+    choose("ledgerMenu", text, [&] { ledger.showMenu(ledger.lineRect(ledger.current()).center(), {}); });
+    QApplication::processEvents();
+    return focus().selection().frame;
+  };
+  const std::uint64_t from = focus().selection().frame;
+  const std::uint64_t next = pick(u"Next of the same address"_s);
+  EXPECT_GT(next, from);
+  EXPECT_EQ(pick(u"Previous of the same address"_s), from);
+  const std::uint64_t kind = pick(u"Next of the same kind"_s);
+  EXPECT_GT(kind, from);
+  EXPECT_LE(kind, next) << "a transfer to any address";
+  QApplication::clipboard()->clear();
+  pick(u"Copy as text"_s);
+  EXPECT_EQ(QApplication::clipboard()->text(), ledger.pickedText());
+  pick(u"Open"_s);
+  EXPECT_GT(rows().lines().detailCount(rows().merged().at(row())), 0U);
+  const Picoseconds begin = rows().merged().beginOf(rows().merged().at(row()));
+  pick(u"Hide all before this"_s);
+  settle();
+  ASSERT_GT(rows().shownCount(), 0U);
+  EXPECT_EQ(rows().merged().beginOf(rows().merged().at(0)), begin);
+  ledgers().filter().setText({});
+  settle();
+  pick(u"Hide all after this"_s);
+  settle();
+  ASSERT_GT(rows().shownCount(), 0U);
+  EXPECT_EQ(rows().merged().beginOf(rows().merged().at(rows().shownCount() - 1)), begin);
+}
+
+TEST_F(Filtering, MatchesOfTheSameMomentAreWalkedOneByOneBothWays)
+{
+  engine().setCapture(longTalk(100), u"talk.vcd"_s);
+  addBus("a=uart,rx=TALK,baud=100000");
+  addBus("b=uart,rx=TALK,baud=100000");
+  ledgers().search().setText(u"bus:a or bus:b"_s);
+  settle();
+  const std::uint64_t all = rows().shownCount();
+  ASSERT_EQ(all, 14U) << "seven lines of either";
+  clickLedger(0);
+  std::vector<std::uint64_t> seen{row()};
+  for (std::uint64_t i = 1; i < all; ++i) {
+    ledgers().findNext(true);
+    seen.push_back(lineOfSelection().row);
+  }
+  for (std::uint64_t i = 0; i < all; ++i)
+    EXPECT_EQ(seen[i], i);
+  for (std::uint64_t i = all - 1; i > 0; --i) {
+    ledgers().findNext(false);
+    EXPECT_EQ(lineOfSelection().row, i - 1);
+  }
 }

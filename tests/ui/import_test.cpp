@@ -135,3 +135,16 @@ TEST_F(Import, ADumpIsNotAskedFor)
   openDemo();
   EXPECT_EQ(dialog(), nullptr);
 }
+
+TEST_F(Import, LessThanOneSampleIsNone)
+{
+  ImportDialog& d = ask("a.bin", "abc");
+  d.findChild<QLineEdit*>(QStringLiteral("rate"))->setText(QStringLiteral("1 MHz"));
+  auto* const channels = d.findChild<QLineEdit*>(QStringLiteral("channels"));
+  channels->setText(QStringLiteral("25"));
+  EXPECT_EQ(outcomeOf(d), QStringLiteral("▲ There is not one whole sample of so many channels in it."));
+  EXPECT_FALSE(button(d, "read").isEnabled());
+  channels->setText(QStringLiteral("24"));
+  EXPECT_EQ(outcomeOf(d), QStringLiteral("A sample takes 3 bytes. That makes 1 samples over 0 s."));
+  EXPECT_TRUE(button(d, "read").isEnabled());
+}

@@ -372,3 +372,29 @@ TEST_F(Lanes, AMarkerIsDroppedFromTheMenuOnTheWireThatWasPointedAt)
   EXPECT_TRUE(session().markers().empty());
   EXPECT_FALSE(pickedFromMenu(ask, u"Remove markers"_qs)) << "there is none to be removed";
 }
+
+TEST_F(Lanes, ALineShowsWhereADraggedBusWillStand)
+{
+  openDemo();
+  const ui::LaneHeads& heads = window().timeline().heads();
+  EXPECT_LT(heads.dropLine(), 0);
+  const auto lineOn = [&](int y) {
+    const QImage image = view()->grab().toImage();
+    int count = 0;
+    for (int x = 0; x < image.width() && ui::kRulerHeight + y < image.height(); ++x)
+      count += image.pixelColor(x, ui::kRulerHeight + y) == ui::theme().colours().address ? 1 : 0;
+    return count > image.width() * 9 / 10;
+  };
+  ASSERT_EQ(lane(3).name, u"console"_qs);
+  const int below = window().timeline().lanes().back().bottom();
+  QTest::mousePress(view(), Qt::LeftButton, {}, head(0));
+  QTest::mouseMove(view(), QPoint(30, ui::kRulerHeight + lane(3).top + 4));
+  EXPECT_EQ(heads.dropLine(), lane(3).top) << "above the middle of the other bus: before it";
+  EXPECT_TRUE(lineOn(lane(3).top));
+  QTest::mouseMove(view(), QPoint(30, ui::kRulerHeight + below + 10));
+  EXPECT_EQ(heads.dropLine(), below) << "below the last one with all that belongs to it";
+  QTest::mouseRelease(view(), Qt::LeftButton, {}, QPoint(30, ui::kRulerHeight + below + 10));
+  EXPECT_LT(heads.dropLine(), 0);
+  EXPECT_FALSE(lineOn(lane(3).top));
+  EXPECT_EQ(names().first(), u"console"_qs);
+}

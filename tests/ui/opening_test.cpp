@@ -189,3 +189,35 @@ TEST_F(Opening, ACaptureWithoutBusesBeginsWhereItsWiresDoAndItsEdgesCanBeToldApa
   QTest::keyClick(&window(), Qt::Key_0);
   EXPECT_EQ(focus().axis().span(), whole);
 }
+
+TEST_F(Opening, OnlyOneFileThatLiesHereCanBeDropped)
+{
+  const auto takes = [&](const QList<QUrl>& urls) {
+    QMimeData data;
+    data.setUrls(urls);
+    QDragEnterEvent enter(QPoint(400, 400), Qt::MoveAction | Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window(), &enter);
+    EXPECT_EQ(enter.isAccepted(), urls.size() == 1 && urls.front().isLocalFile());
+    QDragMoveEvent move(QPoint(400, 400), Qt::MoveAction | Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    move.ignore();
+    QApplication::sendEvent(&window(), &move);
+    // A file manager that was told of a move would remove the file.
+    EXPECT_TRUE(!move.isAccepted() || move.dropAction() == Qt::CopyAction);
+    return move.isAccepted();
+  };
+  const QUrl here = QUrl::fromLocalFile(demoPath());
+  EXPECT_TRUE(takes({here}));
+  EXPECT_FALSE(takes({here, here}));
+  EXPECT_FALSE(takes({QUrl(QStringLiteral("https://example.org/a.vcd"))}));
+  EXPECT_FALSE(takes({}));
+}
+
+TEST_F(Opening, OfManyNotesTheFirstFourAreShown)
+{
+  window().notice().showNotes({});
+  EXPECT_EQ(window().notice().text(), QString());
+  window().notice().showNotes({"a", "b", "c", "d"});
+  EXPECT_EQ(window().notice().text(), QStringLiteral("a\nb\nc\nd"));
+  window().notice().showNotes({"a", "b", "c", "d", "e", "f"});
+  EXPECT_EQ(window().notice().text(), QStringLiteral("a\nb\nc\nd (and 2 more)"));
+}

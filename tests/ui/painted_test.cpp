@@ -1,12 +1,16 @@
 // What is on the screen: the other tests ask the parts what they know, these look at what they paint.
 #include <QSignalSpy>
 #include <QToolButton>
+#include <QTreeView>
+#include <QTreeWidget>
 #include <map>
 
 #include "core/view/overview.h"
 #include "support/window_fixture.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/bytes/bytes_view.h"
+#include "ui/checks/checks_page.h"
+#include "ui/checks/findings_page.h"
 #include "ui/timeline/timeline_painter.h"
 #include "ui/window/lower_area.h"
 
@@ -414,4 +418,28 @@ TEST_F(Painted, AnEmptyListHasNothingToScroll)
   window().ledgers().filter().setText(u"address:7F"_s);
   ASSERT_TRUE(waitFor([this] { return !window().ledgers().filter().isScanning() && rows().shownCount() == 0; }));
   EXPECT_EQ(window().ledger().verticalScrollBar()->maximum(), 0);
+}
+
+TEST_F(Painted, ThePickedLineOfAListShowsWhetherTheKeyboardIsThere)
+{
+  const auto check = [&](QAbstractItemView& list, int row, const char* name) {
+    ASSERT_GT(list.model()->rowCount(), row) << name;
+    const auto rowNow = [&] {
+      QApplication::processEvents();
+      return picture(*list.viewport()).copy(list.visualRect(list.model()->index(row, 0)));
+    };
+    const QImage plain = rowNow();
+    list.setCurrentIndex(list.model()->index(row, 0));
+    list.setFocus();
+    const QImage here = rowNow();
+    window().timeline().setFocus();
+    const QImage elsewhere = rowNow();
+    EXPECT_NE(here, elsewhere) << name;
+    EXPECT_NE(elsewhere, plain) << name << " stays picked";
+  };
+  ASSERT_TRUE(waitFor([this] { return window().verdicts().of(id(0)) != nullptr && !window().verdicts().isBusy(); }));
+  window().lower().show(window().checks());
+  check(window().checks().list(), 1, "checks");  // behind the head of the bus
+  window().lower().show(window().findings());
+  check(window().findings().list(), 0, "findings");
 }

@@ -1,6 +1,8 @@
 // What stands in the window before anything is open.
 
 #include <QDir>
+#include <QLabel>
+#include <QRegularExpression>
 #include <QStandardPaths>
 
 #include "core/store/session_recorder.h"
@@ -168,4 +170,18 @@ TEST_F(Start, ADemoThatCannotBeWrittenSaysSo)
   QTest::mouseClick(window().findChild<QPushButton*>(QStringLiteral("startDemo")), Qt::LeftButton);
   EXPECT_TRUE(waitFor([this] { return window().notice().text().contains(QStringLiteral("cannot be written")); }));
   EXPECT_TRUE(QDir().rmdir(path));
+}
+
+TEST_F(Start, AFolderAtHomeIsWrittenShort)
+{
+  const QByteArray home = qgetenv("HOME");
+  qputenv("HOME", QFileInfo(demoPath()).path().toUtf8());
+  page()->showFiles({demoPath()});
+  QApplication::processEvents();
+  QStringList texts;
+  for (const QLabel* const label : page()->findChildren<QLabel*>())
+    texts << label->text();
+  qputenv("HOME", home);
+  EXPECT_EQ(texts.filter(QRegularExpression(QStringLiteral("· ~$"))).size(), 1)
+      << texts.join(QLatin1Char('|')).toStdString();
 }

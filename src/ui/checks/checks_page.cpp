@@ -67,11 +67,6 @@ class RuleRow : public QStyledItemDelegate {
       p->drawText(room, static_cast<int>(side | Qt::AlignVCenter),
                   p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
     }
-    if (picked && (option.state & QStyle::State_HasFocus) != 0) {
-      p->setPen(c.address);
-      p->setBrush(Qt::NoBrush);
-      p->drawRect(option.rect.adjusted(0, 0, -1, -1));
-    }
     p->restore();
   }
 

@@ -70,11 +70,6 @@ class RoomyLine : public QStyledItemDelegate {
     const QRect room = option.rect.adjusted(px(6), 0, -px(4), 0);
     p->drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
-    if (picked && (option.state & QStyle::State_HasFocus) != 0) {
-      p->setPen(c.address);
-      p->drawLine(option.rect.topLeft(), option.rect.topRight());
-      p->drawLine(option.rect.bottomLeft(), option.rect.bottomRight());
-    }
   }
 };
 

@@ -66,10 +66,6 @@ class RoomyRow : public QStyledItemDelegate {
     }
     p->drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room.width()));
-    if (picked && (option.state & QStyle::State_HasFocus) != 0) {
-      p->setPen(c.address);
-      p->drawRect(option.rect.adjusted(0, 0, -1, -1));
-    }
   }
 };
 
