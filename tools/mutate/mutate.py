@@ -10,7 +10,7 @@ insist on: they are left alone. A test run that crashes or takes four times as l
 has a test that fails and fails again when it is run alone: what is disturbed by its neighbours has found nothing.
 
 The tests are run once as they are, and which lines each of them runs is written down (reached.cpp, reached.py). A fault is
-put to those that run its place; of the core, whose whole run takes less than a minute, then to all: what several tests
+put to those that run its place; of the core, whose whole run takes about a minute, then to all: what several tests
 share, like a decoded capture, is written down for the first of them only. Where no test goes, none can find anything.
 """
 import argparse

@@ -12,15 +12,13 @@
 #include <unistd.h>
 
 #include <algorithm>
-
 #include <atomic>
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
 #include <string>
-#include <vector>
 
-extern "C" const char __executable_start, etext;  // of the linker
+extern "C" const char __executable_start;  // of the linker
 
 namespace {
 
@@ -33,37 +31,32 @@ bool g_on = std::getenv("BEXTO_REACHED") != nullptr;
 
 }  // namespace
 
+/// The name is the compiler's.
 extern "C" void __sanitizer_cov_trace_pc()
-{  // the compiler's name
-  if (!g_on) {
+{
+  if (!g_on)
     return;
-  }
   const auto at = static_cast<std::size_t>(static_cast<const char*>(__builtin_return_address(0)) - &__executable_start);
-  if (at >= kRoom || (g_marks[at / 8] >> at % 8 & 1) != 0) {
+  if (at >= kRoom || (g_marks[at / 8] >> at % 8 & 1) != 0)
     return;
-  }
   g_marks[at / 8] |= static_cast<std::uint8_t>(1 << at % 8);  // two threads at once write a place twice: no harm
   const std::size_t n = g_count.fetch_add(1, std::memory_order_relaxed);
-  if (n < kPlaces) {
+  if (n < kPlaces)
     g_places[n] = static_cast<std::uint32_t>(at);
-  }
 }
 
 void reachedBy(const char* test)
 {
   const std::size_t count = std::min(g_count.exchange(0), kPlaces);
-  for (std::size_t i = 0; i < count; ++i) {
+  for (std::size_t i = 0; i < count; ++i)
     g_marks[g_places[i] / 8] = 0;
-  }
   const char* folder = std::getenv("BEXTO_REACHED");
-  if (folder == nullptr || test == nullptr || count == 0) {
+  if (folder == nullptr || test == nullptr || count == 0)
     return;
-  }
   const std::string path = std::string(folder) + "/" + program_invocation_short_name + "." + std::to_string(getpid());
   std::FILE* file = std::fopen(path.c_str(), "ab");
-  if (file == nullptr) {
+  if (file == nullptr)
     return;
-  }
   const auto written = static_cast<std::uint32_t>(count);
   std::fprintf(file, "%s\n", test);
   std::fwrite(&written, sizeof written, 1, file);

@@ -22,9 +22,8 @@ class Listener : public testing::EmptyTestEventListener {
 };
 
 const bool kListening = [] {
-  if (std::getenv("BEXTO_REACHED") != nullptr) {
+  if (std::getenv("BEXTO_REACHED") != nullptr)
     testing::UnitTest::GetInstance()->listeners().Append(new Listener);
-  }
   return true;
 }();
 
