@@ -199,3 +199,55 @@ TEST_F(Commands, TheWindowIsAsItWasLeft)
   EXPECT_EQ(ui::memory::recentFiles().first(), QFileInfo(path).absoluteFilePath());
   EXPECT_EQ(ui::memory::themeMode(), ui::ThemeMode::Dark);
 }
+
+TEST_F(Commands, WhatIsAlikeFarAwayIsFoundInTheBackground)
+{
+  // A break, 25 000 lines of one character each, and another break.
+  constexpr std::int64_t kBit = 10000000;
+  constexpr int kLines = 25000;
+  std::vector<std::int64_t> edges;
+  std::int64_t t = 20 * kBit;
+  for (int i = 0; i < kLines + 2; ++i, t += 60 * kBit) {
+    const bool isBreak = i == 0 || i == kLines + 1;
+    edges.push_back(t);
+    edges.push_back(t + (isBreak ? 15 : 9) * kBit);
+  }
+  Capture capture;
+  capture.channels = {{"TALK", "TALK", trackOf(true, edges)}};
+  capture.end = Picoseconds{t};
+  engine().setCapture(std::make_shared<const Capture>(std::move(capture)), u"talk.vcd"_s);
+  addBus("talk=uart,rx=TALK,baud=100000");
+  ASSERT_EQ(rows().shownCount(), static_cast<std::uint64_t>(kLines + 2));
+  clickLedger(0);
+  QTest::keyClick(&window(), Qt::Key_Down, Qt::ControlModifier | Qt::AltModifier);
+  EXPECT_TRUE(waitFor([this] { return row() == kLines + 1; })) << row();
+  QTest::keyClick(&window(), Qt::Key_Down, Qt::ControlModifier | Qt::AltModifier);
+  EXPECT_TRUE(waitFor([this] { return window().notice().text() == u"No later line like this one."_s; }));
+  QTest::keyClick(&window(), Qt::Key_Up, Qt::ControlModifier | Qt::AltModifier);
+  EXPECT_TRUE(waitFor([this] { return row() == 0; })) << row();
+  // Who has gone elsewhere meanwhile is left there.
+  QTest::keyClick(&window(), Qt::Key_Down, Qt::ControlModifier | Qt::AltModifier);
+  clickLedger(5);
+  QTest::qWait(200);
+  EXPECT_EQ(row(), 5U);
+}
+
+TEST_F(Commands, AFrameOfAnyBusIsGoneToByItsNumber)
+{
+  openWholeDemo();
+  const auto take = [&](const QString& number, const QString& entry) {
+    type(number);
+    const qsizetype place = box().offered().indexOf(entry);
+    ASSERT_GE(place, 0) << box().offered().join(u", "_s).toStdString();
+    for (qsizetype i = 0; i < place; ++i)
+      QTest::keyClick(&box(), Qt::Key_Down);
+    QTest::keyClick(&box(), Qt::Key_Return);
+  };
+  take(u"7"_s, u"Frame 7 of log"_s);
+  EXPECT_EQ(selectedBus(), 3);
+  EXPECT_EQ(focus().selection().frame, 6U);
+  take(u"# 3"_s, u"Frame 3 of sonar TX"_s);
+  EXPECT_EQ(selectedBus(), 2);
+  EXPECT_EQ(focus().selection().stream.stream, 1);
+  EXPECT_EQ(focus().selection().frame, 2U);
+}
