@@ -184,8 +184,8 @@ class OnRecord : public WindowTest {
           text += QLatin1Char(' ') + nameOfColour(ink.value<QBrush>().color());
         if (const QVariant font = cell.data(Qt::FontRole); font.isValid())
           text += font.value<QFont>().bold() ? QStringLiteral(" bold") : QStringLiteral(" plain");
-        if (const QString tip = cell.data(Qt::ToolTipRole).toString(); !tip.isEmpty() && tip != cell.data().toString())
-          text += QStringLiteral(" tip ") + tip;
+        if (const QString tip = cell.data(Qt::ToolTipRole).toString(); !tip.isEmpty())
+          text += tip == cell.data().toString() ? QStringLiteral(" tip") : QStringLiteral(" tip ") + tip;
         if (const QString spoken = cell.data(Qt::AccessibleTextRole).toString(); !spoken.isEmpty())
           text += QStringLiteral(" spoken ") + spoken;
         cells << text;

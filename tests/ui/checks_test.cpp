@@ -12,6 +12,7 @@
 #include "core/device/sheet_file.h"
 #include "core/export/check_writer.h"
 #include "support/answers.h"
+#include "support/recorded_text.h"
 #include "support/window_fixture.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/checks/checks_page.h"
@@ -92,6 +93,8 @@ TEST_F(Checks, WithoutABusTheyAskForOne)
   auto* const button = window().checks().findChild<QPushButton*>(u"addBusForChecks"_s);
   ASSERT_NE(button, nullptr);
   EXPECT_TRUE(button->isVisible());
+  const QStringList said = textsOn(window().checks());
+  EXPECT_TRUE(said.contains(u"There is no bus to be measured yet."_s)) << said.join(u'|').toStdString();
   openDemo();
   settle();
   EXPECT_FALSE(button->isVisible());

@@ -7,6 +7,7 @@
 #include "core/view/overview.h"
 #include "support/window_fixture.h"
 #include "ui/timeline/lane_finder.h"
+#include "ui/timeline/lane_footer.h"
 #include "ui/timeline/timeline_painter.h"
 
 using namespace bexto;
@@ -396,4 +397,32 @@ TEST_F(Unknown, AFileThatIsFollowedShowsItsFirstStretchWhenItHasOne)
   EXPECT_LT(focus().axis().span().length(), 20ms);
   engine().source().end();
   ASSERT_TRUE(waitFor([&] { return !engine().isLive(); }));
+}
+
+TEST_F(Unknown, WhatStandsBelowTheLanesGoesWithThem)
+{
+  Capture capture;
+  for (int i = 0; i < 60; ++i) {
+    const std::string name = "w" + std::to_string(i);
+    const std::vector<std::int64_t> edges =
+        i < 50 ? std::vector<std::int64_t>{1000000 + i, 2000000} : std::vector<std::int64_t>();
+    capture.channels.push_back({name, name, trackOf(false, edges)});
+  }
+  nameChannels(capture);
+  capture.end = Picoseconds{3000000};
+  take(std::make_shared<Capture>(std::move(capture)));
+  ui::TimelineView& timeline = window().timeline();
+  const auto* const footer = timeline.findChild<ui::LaneFooter*>();
+  ASSERT_NE(footer, nullptr);
+  const auto place = [&] {
+    return ui::kRulerHeight + timeline.lanes().back().bottom() - timeline.verticalScrollBar()->value();
+  };
+  ASSERT_TRUE(footer->isVisible()) << "ten wires never change";
+  EXPECT_EQ(footer->y(), place());
+  ASSERT_GT(timeline.verticalScrollBar()->maximum(), 100);
+  timeline.verticalScrollBar()->setValue(100);
+  EXPECT_EQ(footer->y(), place());
+  timeline.verticalScrollBar()->setValue(timeline.verticalScrollBar()->maximum());
+  EXPECT_EQ(footer->y(), place());
+  EXPECT_LT(footer->geometry().bottom(), timeline.viewport()->height()) << "at the end it is seen";
 }
