@@ -70,11 +70,9 @@ class Reached:
         self.ordered = {path: sorted(lines) for path, lines in self.tests.items()}
 
     def of(self, path, line):
-        """The tests that run the line, the one that runs least first; None where that can't be said. A line need not begin
-        a block of code: so those of its neighbours above and below count too."""
+        """The tests that run the line, the one that runs least first. A line need not begin a block of code: so those of its
+        neighbours above and below count too."""
         lines = self.ordered.get(path, [])
         above, below = bisect.bisect_right(lines, line), bisect.bisect_left(lines, line)
         near = {n for n in lines[max(0, above - 1) : above] + lines[below : below + 1] if abs(n - line) <= 6}
-        if not near:
-            return None
         return sorted(set().union(*(self.tests[path][n] for n in near)), key=lambda test: self.cost[test])
