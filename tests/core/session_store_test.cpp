@@ -359,3 +359,28 @@ TEST(SessionStore, GivenUpNothingIsLeftBehind)
   EXPECT_EQ(result.error().code, ErrorCode::Cancelled);
   EXPECT_EQ(folder.files(), 0U);
 }
+
+TEST(SessionStore, OpenedOnceMoreItIsOursWhenTheFirstIsLeft)
+{
+  const Folder folder;
+  NoProgress progress;
+  ASSERT_TRUE(writeSession(folder / "a.bexto", fullSession(10), {}, progress));
+  ASSERT_TRUE(writeSession(folder / "b.bexto", fullSession(10), {}, progress));
+  const auto first = SessionStore::open(folder / "a.bexto");
+  ASSERT_TRUE(first);
+  EXPECT_TRUE(first->store->readOnly().empty());
+  const auto again = SessionStore::open(folder / "a.bexto");
+  ASSERT_TRUE(again);
+  EXPECT_FALSE(again->store->readOnly().empty()) << "as if another Bexto had it";
+  const auto other = SessionStore::open(folder / "b.bexto");
+  ASSERT_TRUE(other);
+  again->store->takeOver(*other->store);
+  EXPECT_FALSE(again->store->readOnly().empty()) << "that was another file";
+  EXPECT_TRUE(other->store->save(other->file));
+  again->store->takeOver(*first->store);
+  EXPECT_TRUE(again->store->readOnly().empty());
+  EXPECT_TRUE(again->store->save(again->file));
+  const auto third = SessionStore::open(folder / "a.bexto");
+  ASSERT_TRUE(third);
+  EXPECT_FALSE(third->store->readOnly().empty()) << "the lock went along and is held";
+}

@@ -334,3 +334,44 @@ TEST(Session, ACaptureBringsTheBusesThatItsFramesAreOf)
   EXPECT_EQ(session.segment, SegmentId{1});
   EXPECT_EQ(session.lastSegment, 1U);
 }
+
+TEST(Session, APlotIsOfABusThatIsThereAndIsThereOnce)
+{
+  Session session;
+  addBus(session, *parseBusSpec("a=uart,rx=RX,baud=9600"));
+  addBus(session, *parseBusSpec("b=uart,rx=RX,baud=9600"));
+  const BusId a = session.buses[0].id;
+  const BusId b = session.buses[1].id;
+  addPlot(session, {a, {"LT-20", "level", "level"}});
+  addPlot(session, {b, {"LT-20", "level", "level"}});
+  addPlot(session, {a, {"LT-20", "state", "state"}});
+  EXPECT_EQ(session.plots.size(), 3U);
+  Plot joined{a, {"LT-20", "level", "level"}};
+  joined.joined = true;
+  addPlot(session, joined);
+  ASSERT_EQ(session.plots.size(), 3U) << "the same one, painted otherwise";
+  EXPECT_TRUE(session.plots[0].joined);
+  EXPECT_FALSE(session.plots[1].joined);
+  addPlot(session, {static_cast<BusId>(99), {"LT-20", "level", "level"}});
+  EXPECT_EQ(session.plots.size(), 3U) << "of no bus";
+  removePlot(session, {a, {"LT-20", "level", "level"}});
+  ASSERT_EQ(session.plots.size(), 2U);
+  EXPECT_EQ(session.plots[0].bus, b);
+  EXPECT_EQ(session.plots[1].of.value, "state");
+  removeBus(session, a);
+  ASSERT_EQ(session.plots.size(), 1U) << "those of a bus go with it";
+  EXPECT_EQ(session.plots[0].bus, b);
+}
+
+TEST(Session, SheetsAndBooksGoToTheBusThatIsMeant)
+{
+  Session session;
+  addBus(session, *parseBusSpec("a=uart,rx=RX,baud=9600"));
+  addBus(session, *parseBusSpec("b=uart,rx=RX,baud=9600"));
+  setSheets(session, session.buses[1].id, SheetTexts(std::vector<SheetText>{{"one.yaml", "1"}}));
+  setBooks(session, session.buses[0].id, SheetTexts(std::vector<SheetText>{{"two.yaml", "2"}}));
+  EXPECT_TRUE(session.buses[0].bus.sheets.empty());
+  EXPECT_EQ(session.buses[1].bus.sheets.list().size(), 1U);
+  EXPECT_EQ(session.buses[0].bus.books.list().size(), 1U);
+  EXPECT_TRUE(session.buses[1].bus.books.empty());
+}
