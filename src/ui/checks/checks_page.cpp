@@ -260,7 +260,8 @@ void ChecksPage::refresh()
         ++counts.at(static_cast<std::size_t>(one.verdict));
     }
   }
-  m_status->setText(m_verdicts.isBusy() && m_verdicts.findings().empty()
+  m_status->setText(m_engine.busCount() == 0 ? QString()  // the page itself says that there is nothing to judge
+                    : m_verdicts.isBusy() && m_verdicts.findings().empty()
                         ? tr("measuring …")
                         : tr("%1 fail · %2 undecided · %3 pass").arg(counts[1]).arg(counts[2]).arg(counts[0]));
   showRule();
