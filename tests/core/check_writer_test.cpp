@@ -151,4 +151,25 @@ TEST(CheckWriter, WhatXmlCannotSayIsNotInTheTestReport)
   EXPECT_EQ(text.find('\x01'), std::string::npos);
 }
 
+TEST(CheckWriter, TheTestReportCountsWhatStandsInIt)
+{
+  const std::string text = written(CheckFormat::Junit);
+  const auto countOf = [&](const std::string& part) {
+    std::size_t count = 0;
+    for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1))
+      ++count;
+    return count;
+  };
+  const std::size_t cases = countOf("<testcase ");
+  const std::size_t failures = countOf("<failure ");
+  const std::size_t skipped = countOf("<skipped ");
+  EXPECT_EQ(countOf("<testsuite "), 4U);
+  EXPECT_GT(failures, 3U);
+  EXPECT_GT(skipped, 0U);
+  const std::string head = "<testsuites name=\"bexto-cli check\" tests=\"" + std::to_string(cases) + "\" failures=\"" +
+                           std::to_string(failures) + "\" errors=\"0\" skipped=\"" + std::to_string(skipped) + "\"";
+  EXPECT_NE(text.find(head), std::string::npos) << text.substr(0, 200);
+  EXPECT_NE(text.find("  likely stretch: "), std::string::npos) << "a failure says its likely cause";
+}
+
 }  // namespace
