@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/format/pcapng_reader.h"
 #include "core/format/vcd_writer.h"
 #include "support/sessions.h"
 
@@ -62,4 +63,23 @@ TEST(CaptureFormat, APackedDumpIsWholeOrNotThere)
   EXPECT_TRUE(sameTracks(*read, capture));
   EXPECT_TRUE(read->notes.empty()) << "it ends as gzip says";
   EXPECT_FALSE(writeVcd(capture, folder / "none/long.vcd.gz"));
+}
+
+TEST(CaptureFormat, PacketsAreKnownByTheirFirstBlockInEitherByteOrder)
+{
+  const auto begin = [](std::initializer_list<int> magic) {
+    std::string text{"\x0a\x0d\x0d\x0a\x1c\0\0\0", 8};
+    for (const int byte : magic)
+      text += static_cast<char>(byte);
+    return text + std::string(16, '\0');
+  };
+  EXPECT_TRUE(looksLikePcapng(begin({0x4d, 0x3c, 0x2b, 0x1a})));
+  EXPECT_TRUE(looksLikePcapng(begin({0x1a, 0x2b, 0x3c, 0x4d})));
+  EXPECT_FALSE(looksLikePcapng(begin({0x4d, 0x3c, 0x2b, 0x1b})));
+  EXPECT_FALSE(looksLikePcapng(begin({0, 0, 0, 0})));
+  EXPECT_TRUE(looksLikePcapng(begin({0x4d, 0x3c, 0x2b, 0x1a}).substr(0, 12)));
+  EXPECT_FALSE(looksLikePcapng(begin({0x4d, 0x3c, 0x2b, 0x1a}).substr(0, 11)));
+  std::string other = begin({0x4d, 0x3c, 0x2b, 0x1a});
+  other[0] = '\x0b';
+  EXPECT_FALSE(looksLikePcapng(other));
 }

@@ -131,6 +131,18 @@ TEST(Framer, ABreakEndsWhatGoesOn)
   EXPECT_THAT(units(whole), ElementsAre("7E 01 02 03"));
 }
 
+TEST(Framer, ABreakIsInNoMessageAndHarmsNoneBesideIt)
+{
+  DeviceTraffic t("uart");
+  t.describe(sheet("{start: 0x7E, length: {byte: 1, plus: 2}}"));
+  t.sayBreak();
+  t.say(Bytes{0x7e, 1, 5});
+  t.say(Bytes{0x7e});
+  t.sayBreak();  // where its length should be
+  t.say(Bytes{0x7e, 0});
+  EXPECT_THAT(units(t), ElementsAre("(1)", "7E 01 05", "(2)", "7E 00"));
+}
+
 TEST(Framer, AnyPiecesAreTheWhole)
 {
   const std::vector<std::string> framings{"{start: 0x7E, length: {byte: 1, plus: 2}}",

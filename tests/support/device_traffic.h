@@ -107,6 +107,13 @@ class DeviceTraffic {
     }
   }
   void say(const std::string& text) { say(Bytes(text.begin(), text.end())); }
+  /// A break in a row of characters.
+  void sayBreak()
+  {
+    Frame frame;
+    frame.kind = kUartBreak;
+    add(frame, {});
+  }
 
   FrameIndex frames() const { return m_frames.snapshot(); }
   Transactions transactions() const { return {m_bus, frames()}; }
