@@ -395,6 +395,15 @@ TEST_F(Lanes, ALineShowsWhereADraggedBusWillStand)
   EXPECT_EQ(heads.dropLine(), below) << "below the last one with all that belongs to it";
   QTest::mouseRelease(view(), Qt::LeftButton, {}, QPoint(30, ui::kRulerHeight + below + 10));
   EXPECT_LT(heads.dropLine(), 0);
-  EXPECT_FALSE(lineOn(lane(3).top));
   EXPECT_EQ(names().first(), u"console"_qs);
+  // Put back where it was, it leaves no line either.
+  const QStringList before = names();
+  QTest::mousePress(view(), Qt::LeftButton, {}, head(0));
+  QTest::mouseMove(view(), QPoint(30, ui::kRulerHeight + below + 10));
+  QTest::mouseMove(view(), QPoint(30, ui::kRulerHeight + lane(0).top + 2));
+  EXPECT_EQ(heads.dropLine(), lane(0).top);
+  QTest::mouseRelease(view(), Qt::LeftButton, {}, QPoint(30, ui::kRulerHeight + lane(0).top + 2));
+  EXPECT_EQ(names(), before);
+  EXPECT_LT(heads.dropLine(), 0);
+  EXPECT_FALSE(lineOn(lane(0).top));
 }
