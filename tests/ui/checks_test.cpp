@@ -428,3 +428,22 @@ TEST_F(Checks, APickedRuleTellsHowItsValuesSpread)
       lines.contains(u"mean %1, deviation %2"_s.arg(ui::toQString(valueText(judged, judged.spread.mean())),
                                                     ui::toQString(valueText(judged, judged.spread.deviation())))));
 }
+
+TEST_F(Checks, WhereNothingIsWrongItIsSaidAsSoonAsItIsKnown)
+{
+  engine().setCapture(longTalk(100), u"talk.vcd"_s);
+  addBus("talk=uart,rx=TALK,baud=100000");
+  window().lower().show(window().checks());
+  EXPECT_TRUE(waitFor([&] { return window().checks().status().startsWith(u"0 fail · "_s); }))
+      << window().checks().status().toStdString();
+  window().lower().show(window().findings());
+  const auto said = [&] { return textsOn(window().findings()).join(u'|'); };
+  EXPECT_TRUE(waitFor([&] { return said().contains(u"Nothing is wrong by the rules that hold."_s); }))
+      << said().toStdString();
+  // The page is in view while another bus is measured.
+  addBus("again=uart,rx=TALK,baud=100000");
+  EXPECT_TRUE(waitFor([&] {
+    return !window().verdicts().isBusy() && window().verdicts().of(id(1)) != nullptr &&
+           said().contains(u"Nothing is wrong by the rules that hold."_s);
+  })) << said().toStdString();
+}

@@ -120,8 +120,14 @@ void Verdicts::start()
 void Verdicts::run(BusId bus, Entry& entry)
 {
   entry.stale = false;
-  if (!entry.job)
+  if (!entry.job) {
     entry.job = std::make_unique<Job>(Job::Urgency::Background);
+    // What it made was told while it still ran: that nobody measures any more is told by itself.
+    connect(entry.job.get(), &Job::finished, this, [this, bus] {
+      if (!isBusy())
+        Q_EMIT changed(bus);
+    });
+  }
   const std::shared_ptr<const Capture> capture = m_engine.capture();
   if (!capture)
     return;
