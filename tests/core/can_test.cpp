@@ -1,11 +1,7 @@
 #include "support/rooms.h"
 
-#include <set>
-
 #include "core/decode/bus_spec.h"
-#include "core/protocol/can/can_crc.h"
 #include "rig/can_driver.h"
-#include "support/checks.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -68,56 +64,7 @@ class Can : public testing::Test {
 
 using Story = std::vector<std::string>;
 
-template <std::size_t N>
-std::uint32_t checkValue(CanCrc kind, const char (&text)[N])
-{
-  CanCrcRegister crc(kind);
-  for (std::size_t i = 0; i + 1 < N; ++i)
-    crc.byte(static_cast<std::uint8_t>(text[i]));
-  return crc.value();
-}
-
 }  // namespace
-
-// The check values of the public catalogue: the CRC of the nine characters "123456789".
-TEST(CanCrc, GivesTheCatalogueCheckValues)
-{
-  EXPECT_EQ(checkValue(CanCrc::Crc15, "123456789"), 0x059eU);
-  EXPECT_EQ(checkValue(CanCrc::Crc17, "123456789"), 0x04f03U);
-  EXPECT_EQ(checkValue(CanCrc::Crc21, "123456789"), 0x0ed841U);
-}
-
-TEST(CanCrc, BitsAndBytesAgreeAtEveryLength)
-{
-  std::mt19937_64 random(5);
-  BitRow<4> row;
-  for (int i = 0; i < 200; ++i)
-    row.append(random() % 2 == 0, 1);
-  for (std::size_t count = 0; count <= 200; ++count) {
-    CanCrcRegister bitwise(CanCrc::Crc21, 1U << 20U);
-    for (std::size_t i = 0; i < count; ++i)
-      bitwise.bit(row.bits(i, 1) != 0);
-    EXPECT_EQ(crcOf(CanCrcRegister(CanCrc::Crc21, 1U << 20U), row, count), bitwise.value()) << count;
-  }
-}
-
-TEST(BitRow, KeepsRunsAcrossItsWords)
-{
-  BitRow<3> row;
-  for (unsigned i = 0; i < 30; ++i)
-    row.append(i % 2 == 0, 1 + i % 5);
-  BitRow<3> single;
-  for (unsigned i = 0; i < 30; ++i) {
-    for (unsigned k = 0; k < 1 + i % 5; ++k)
-      single.append(i % 2 == 0, 1);
-  }
-  ASSERT_EQ(row.size(), single.size());
-  for (std::size_t at = 0; at + 32 <= row.size(); ++at)
-    EXPECT_EQ(row.bits(at, 32), single.bits(at, 32)) << at;
-  row.clear();
-  row.append(false, 20);
-  EXPECT_EQ(row.bits(0, 20), 0U);
-}
 
 TEST_F(Can, ReadsEveryKeyOfAClassicFrame)
 {
@@ -634,23 +581,4 @@ TEST_F(Can, BitsThatArePointedAtComeWithTheirGroup)
   EXPECT_EQ(canProtocol().bitsAround(a, Picoseconds{0}), bitsOf("SOF", "identifier")) << "before it: the first";
   EXPECT_EQ(canProtocol().bitsAround(a, a.bits.back().cell.end + 1us), bitsOf("CRC delimiter", "end of frame"));
   EXPECT_EQ(canProtocol().bitsAround(Anatomy(), 1us), (std::pair<std::size_t, std::size_t>(0, 0)));
-}
-
-TEST_F(Can, ARestOfMoreThanTwentyBitsIsNoIntermission)
-{
-  std::set<std::int64_t> rests;
-  for (int quiet = 8; quiet < 26; ++quiet) {
-    m_wire = CanDriver{m_pace};
-    m_wire.hold(true, 12);
-    m_wire.send(message(0x123, {1}));
-    m_wire.hold(true, quiet);
-    m_wire.send(message(0x124, {2}));
-    const FrameIndex frames = decode(40);
-    ASSERT_EQ(frames.size(), 2U);
-    const std::int64_t rest = (frames.frame(1).time.begin - frames.frame(0).time.end) / 2us;
-    rests.insert(rest);
-    const BusCheck check = checked(checkInputOf(m_bus, m_input));
-    EXPECT_EQ(ruleNamed(check, "intermission").spread.count, rest <= 20 ? 1U : 0U) << rest;
-  }
-  EXPECT_TRUE(rests.contains(20) && rests.contains(21)) << *rests.begin() << " to " << *rests.rbegin();
 }

@@ -414,6 +414,34 @@ TEST(CanMeter, FindsTheSendersRateInEveryFrame)
   EXPECT_GT(rests, 10U);
 }
 
+TEST(CanMeter, ARestOfMoreThanTwentyBitsIsNoIntermission)
+{
+  const Bus bus = *parseBusSpec("c=can,rx=rx,bitrate=500000,fd_bitrate=2000000");
+  const auto message = [](std::uint32_t id) {
+    rig::CanMessage m;
+    m.id = id;
+    m.dlc = 1;
+    m.data = {1};
+    return m;
+  };
+  std::set<std::int64_t> rests;
+  for (int quiet = 8; quiet < 26; ++quiet) {
+    rig::CanDriver wire{rig::CanPace{}};
+    wire.hold(true, 12);
+    wire.send(message(0x123));
+    wire.hold(true, quiet);
+    wire.send(message(0x124));
+    wire.hold(true, 40);
+    const CheckInput input = checkInputOf(bus, StreamInput{{wire.track()}, wire.now(), true});
+    const FrameIndex& frames = input.streams[0].frames;
+    ASSERT_EQ(frames.size(), 2U);
+    const std::int64_t rest = (frames.frame(1).time.begin - frames.frame(0).time.end) / 2us;
+    rests.insert(rest);
+    EXPECT_EQ(ruleNamed(checked(input), "intermission").spread.count, rest <= 20 ? 1U : 0U) << rest;
+  }
+  EXPECT_TRUE(rests.contains(20) && rests.contains(21)) << *rests.begin() << " to " << *rests.rbegin();
+}
+
 TEST(CanMeter, CountsErrorsAsNodesDo)
 {
   const rig::LockCycle cycle = rig::simulateLockCycle(1187);

@@ -9,6 +9,7 @@
 
 #include "core/check/rulebook_file.h"
 #include "core/decode/bus_spec.h"
+#include "support/own_data_folder.h"
 #include "support/window_fixture.h"
 #include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
@@ -23,19 +24,6 @@ namespace {
 
 class Books : public WindowTest {
  protected:
-  void SetUp() override
-  {
-    qputenv("XDG_DATA_HOME", m_data.path().toUtf8());
-    qputenv("XDG_DATA_DIRS", m_data.path().toUtf8());
-    WindowTest::SetUp();
-  }
-  void TearDown() override
-  {
-    WindowTest::TearDown();
-    qunsetenv("XDG_DATA_HOME");
-    qunsetenv("XDG_DATA_DIRS");
-  }
-
   QString pathOf(const QString& name) const { return QDir(m_data.filePath(u"bexto/rulebooks"_s)).filePath(name); }
   QString fileText(const QString& name) const
   {
@@ -86,7 +74,7 @@ class Books : public WindowTest {
   }
 
  private:
-  QTemporaryDir m_data;
+  OwnDataFolder m_data;
 };
 
 TEST_F(Books, OneOfOurOwnIsMadeFromTheUsualOneAndKept)

@@ -9,6 +9,7 @@
 #include "core/device/sheet_file.h"
 #include "rig/lock_cycle.h"
 #include "support/answers.h"
+#include "support/own_data_folder.h"
 #include "support/window_fixture.h"
 #include "ui/buses/bus_card.h"
 #include "ui/buses/device_rows.h"
@@ -26,19 +27,6 @@ namespace {
 
 class Devices : public WindowTest {
  protected:
-  void SetUp() override
-  {
-    qputenv("XDG_DATA_HOME", m_data.path().toUtf8());
-    qputenv("XDG_DATA_DIRS", m_data.path().toUtf8());
-    WindowTest::SetUp();
-  }
-  void TearDown() override
-  {
-    WindowTest::TearDown();
-    qunsetenv("XDG_DATA_HOME");
-    qunsetenv("XDG_DATA_DIRS");
-  }
-
   static std::string sheetOf(const std::string& name)
   {
     for (const rig::LockCycleSheet& sheet : rig::lockCycleSheets()) {
@@ -86,7 +74,7 @@ class Devices : public WindowTest {
   }
 
  private:
-  QTemporaryDir m_data;
+  OwnDataFolder m_data;
 };
 
 }  // namespace

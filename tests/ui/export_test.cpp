@@ -13,7 +13,23 @@
 using namespace bexto;
 using namespace bexto::test;
 
+namespace {
+
 using Exporting = WindowTest;
+
+/// How many pages the list takes on paper as it is shown; written to that file.
+qsizetype pagesOf(ui::MainWindow& window, const QString& path)
+{
+  QPrinter printer(QPrinter::HighResolution);
+  printer.setOutputFormat(QPrinter::PdfFormat);
+  printer.setOutputFileName(path);
+  EXPECT_EQ(window.output().pages().paintOn(printer), ui::ListPages::End::Whole);
+  QFile pdf(path);
+  EXPECT_TRUE(pdf.open(QIODevice::ReadOnly));
+  return pdf.readAll().count("/Type /Page\n");
+}
+
+}  // namespace
 
 TEST_F(Exporting, WritesTheLedgerAsShown)
 {
@@ -69,21 +85,12 @@ TEST_F(Exporting, PaperTakesThePagesThatTheListNeeds)
   window().ledgers().filter().setText(QStringLiteral("address:5D"));
   ASSERT_TRUE(
       waitFor([&] { return !window().ledgers().filter().isScanning() && rows().shownCount() < rows().allCount(); }));
-  const auto pagesOf = [&] {
-    QPrinter printer(QPrinter::HighResolution);
-    printer.setOutputFormat(QPrinter::PdfFormat);
-    const QString path = file(QStringLiteral("list.pdf"));
-    printer.setOutputFileName(path);
-    EXPECT_EQ(window().output().pages().paintOn(printer), ui::ListPages::End::Whole);
-    QFile pdf(path);
-    EXPECT_TRUE(pdf.open(QIODevice::ReadOnly));
-    return pdf.readAll().count("/Type /Page\n");
-  };
-  const auto few = pagesOf();
+  const auto pages = [&] { return pagesOf(window(), file(QStringLiteral("list.pdf"))); };
+  const auto few = pages();
   EXPECT_GE(few, 1);
   window().ledgers().filter().setText({});
   QApplication::processEvents();
-  EXPECT_GT(pagesOf(), 10 * few);
+  EXPECT_GT(pages(), 10 * few);
 }
 
 TEST_F(Exporting, AFailureSaysWhyAndTheOldFileStays)
@@ -297,17 +304,8 @@ TEST_F(Exporting, OpenedLinesTakeTheirRoomOnPaperToo)
   openDemo();
   window().ledgers().filter().setText(QStringLiteral("address:5D"));
   ASSERT_TRUE(waitFor([&] { return rows().shownCount() < rows().allCount() / 2; }));
-  const auto pagesOf = [&] {
-    QPrinter printer(QPrinter::HighResolution);
-    printer.setOutputFormat(QPrinter::PdfFormat);
-    const QString path = file(QStringLiteral("list.pdf"));
-    printer.setOutputFileName(path);
-    EXPECT_EQ(window().output().pages().paintOn(printer), ui::ListPages::End::Whole);
-    QFile pdf(path);
-    EXPECT_TRUE(pdf.open(QIODevice::ReadOnly));
-    return static_cast<double>(pdf.readAll().count("/Type /Page\n"));
-  };
-  const double closed = pagesOf();
+  const auto pages = [&] { return static_cast<double>(pagesOf(window(), file(QStringLiteral("list.pdf")))); };
+  const double closed = pages();
   const auto lines = static_cast<double>(rows().shownCount());
   window().ledgers().setForm(LedgerForm::Opened, 16);
   QApplication::processEvents();
@@ -317,6 +315,6 @@ TEST_F(Exporting, OpenedLinesTakeTheirRoomOnPaperToo)
   ASSERT_GT(details, 0U);
   // The last page of either need not be full.
   const double times = (lines + static_cast<double>(details)) / lines;
-  EXPECT_LE(pagesOf(), closed * times);
-  EXPECT_GT(pagesOf(), (closed - 1.0) * times);
+  EXPECT_LE(pages(), closed * times);
+  EXPECT_GT(pages(), (closed - 1.0) * times);
 }

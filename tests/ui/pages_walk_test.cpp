@@ -8,6 +8,7 @@
 
 #include "core/device/sheet_file.h"
 #include "support/on_record.h"
+#include "support/own_data_folder.h"
 #include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
 #include "ui/checks/findings_page.h"
@@ -27,17 +28,9 @@ class PagesWalk : public OnRecord {
  protected:
   void SetUp() override
   {
-    qputenv("XDG_DATA_HOME", m_data.path().toUtf8());
-    qputenv("XDG_DATA_DIRS", m_data.path().toUtf8());
     WindowTest::SetUp();
     window().resize(1100, 760);
     openDemo();
-  }
-  void TearDown() override
-  {
-    OnRecord::TearDown();
-    qunsetenv("XDG_DATA_HOME");
-    qunsetenv("XDG_DATA_DIRS");
   }
   void useSheets(std::initializer_list<const char*> names)
   {
@@ -68,7 +61,7 @@ class PagesWalk : public OnRecord {
   void show(ui::LowerPage& page) { window().lower().show(page); }
 
  private:
-  QTemporaryDir m_data;
+  OwnDataFolder m_data;
 };
 
 }  // namespace

@@ -7,6 +7,7 @@
 
 #include "core/check/rulebook_file.h"
 #include "support/on_record.h"
+#include "support/own_data_folder.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
@@ -27,16 +28,8 @@ class StatesWalk : public OnRecord {
  protected:
   void SetUp() override
   {
-    qputenv("XDG_DATA_HOME", m_data.path().toUtf8());
-    qputenv("XDG_DATA_DIRS", m_data.path().toUtf8());
     WindowTest::SetUp();
     window().resize(1100, 760);
-  }
-  void TearDown() override
-  {
-    OnRecord::TearDown();
-    qunsetenv("XDG_DATA_HOME");
-    qunsetenv("XDG_DATA_DIRS");
   }
   void eachPage(const QString& state)
   {
@@ -45,7 +38,7 @@ class StatesWalk : public OnRecord {
   }
 
  private:
-  QTemporaryDir m_data;
+  OwnDataFolder m_data;
 };
 
 }  // namespace
