@@ -15,7 +15,9 @@
 // even and odd pairs part there and are woven together again as they are stored.
 //
 // A unit of more than 32 bits (a file whose tick is 10 ms and more) goes the plain way. The few deltas that did not fit
-// their row are added to all that is behind them at the end.
+// their row are added to all that is behind them at the end; but where there is one in a narrow row, which pauses of
+// real traffic make of every other, that one is added on the way: the steps behind it begin with it, and what is behind
+// it in its own step is picked out by masks.
 //
 // This file is compiled once for each kind of processor: foreach_target.h includes it again and again.
 //
@@ -25,6 +27,8 @@
 #include <cstring>
 #include <limits>
 
+// Vectors stand in arrays here, which those without a fixed size cannot.
+#define HWY_DISABLED_TARGETS (HWY_SVE | HWY_SVE2 | HWY_SVE_256 | HWY_SVE2_128)
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/signal/unpack_blocks.cpp"
 #include <hwy/foreach_target.h>
@@ -93,25 +97,65 @@ HWY_INLINE hn::Vec<Times> oddTimes(hn::Vec<Sums> sums, hn::Vec<Sums> unit, hn::V
   return evenTimes(hn::BitCast(Sums(), hn::ShiftRight<32>(hn::BitCast(Times(), sums))), unit, start);
 }
 
-/// A row of two-byte deltas, the first of which is 0.
-HWY_INLINE void unpackNarrow(const std::uint8_t* row, std::uint32_t unit, std::int64_t first, std::uint64_t* out)
+constexpr std::size_t kNarrowStep = 2 * kLanes;  ///< times that one step of a narrow row makes
+
+/// Read from kNarrowStep - n on: n times no, then yes.
+struct FromOn {
+  std::uint64_t masks[2 * kNarrowStep] = {};
+  constexpr FromOn()
+  {
+    for (std::size_t i = kNarrowStep; i < 2 * kNarrowStep; ++i)
+      masks[i] = ~std::uint64_t{0};
+  }
+};
+alignas(64) constexpr FromOn kFromOn;
+
+/// Adds what a pause lasts to the times of `index`'s step that are not before it.
+HWY_INLINE void moveRestOfStep(std::size_t index, std::uint64_t by, std::uint64_t* out)
+{
+  const Times times;
+  const std::size_t before = index % kNarrowStep;
+  const auto all = hn::Set(times, by);
+  const std::uint64_t* const masks = kFromOn.masks + kNarrowStep - before;
+  std::uint64_t* const step = out + (index - before);
+  for (std::size_t i = 0; i < kNarrowStep; i += kLanes / 2)
+    hn::StoreU(hn::Add(hn::LoadU(times, step + i), hn::And(hn::LoadU(times, masks + i), all)), times, step + i);
+}
+
+/// A row of two-byte deltas, the first of which is 0. With `kPause`, one lasts `pause` more: that of the time
+/// `pauseIndex`.
+template <bool kPause>
+HWY_INLINE void unpackNarrow(const std::uint8_t* row, std::uint32_t unit, std::int64_t first, std::size_t pauseIndex,
+                             std::uint64_t pause, std::uint64_t* out)
 {
   const Sums sums;
   const Times times;
-  const auto start = hn::Set(times, static_cast<std::uint64_t>(first));
+  const auto begin = static_cast<std::uint64_t>(first);
   const auto factor = hn::Set(sums, unit);
   const auto low = hn::Set(sums, 0xffffU);
-  auto carry = hn::Zero(sums);
-  for (std::size_t i = 0; i < kBlockEdges; i += 2 * kLanes) {
-    const auto deltas = hn::LoadU(sums, reinterpret_cast<const std::uint32_t*>(row + i * sizeof(std::uint16_t)));
-    const auto seconds = hn::ShiftRight<16>(deltas);
-    auto pairs = hn::Add(hn::And(deltas, low), seconds);
+  // Two loops: what one step waits for in the first is done while others go on, which they could not if each step also
+  // waited for its times.
+  constexpr std::size_t kSteps = kBlockEdges / kNarrowStep;
+  hn::Vec<Sums> secondsOf[kSteps];
+  hn::Vec<Sums> pairsOf[kSteps];
+#pragma GCC unroll 8
+  for (std::size_t s = 0; s < kSteps; ++s) {
+    const auto deltas =
+        hn::LoadU(sums, reinterpret_cast<const std::uint32_t*>(row + s * kNarrowStep * sizeof(std::uint16_t)));
+    secondsOf[s] = hn::ShiftRight<16>(deltas);
+    auto pairs = hn::Add(hn::And(deltas, low), secondsOf[s]);
     pairs = hn::Add(pairs, hn::ShiftLeftLanes<1>(sums, pairs));
     pairs = hn::Add(pairs, hn::ShiftLeftLanes<2>(sums, pairs));
-    pairs = joinBlocks(sums, pairs);
-    const auto behind = hn::Add(pairs, carry);
-    const auto between = hn::Sub(behind, seconds);
-    carry = hn::Add(carry, lastOf(sums, pairs));
+    pairsOf[s] = joinBlocks(sums, pairs);
+  }
+  auto carry = hn::Zero(sums);
+#pragma GCC unroll 8
+  for (std::size_t s = 0; s < kSteps; ++s) {
+    const std::size_t i = s * kNarrowStep;
+    const auto start = hn::Set(times, begin + (kPause && i > pauseIndex ? pause : 0));
+    const auto behind = hn::Add(pairsOf[s], carry);
+    const auto between = hn::Sub(behind, secondsOf[s]);
+    carry = hn::Add(carry, lastOf(sums, pairsOf[s]));
     const auto even0 = evenTimes(between, factor, start);
     const auto even1 = evenTimes(behind, factor, start);
     const auto odd0 = oddTimes(between, factor, start);
@@ -133,6 +177,8 @@ HWY_INLINE void unpackNarrow(const std::uint8_t* row, std::uint32_t unit, std::i
       storeBlock<1>(pair3, to + 14);
     }
   }
+  if constexpr (kPause)
+    moveRestOfStep(pauseIndex, pause, out);
 }
 
 /// Four-byte deltas sum up to more than 32 bits: the products first, then the sums, in 64.
@@ -193,11 +239,19 @@ void unpackWhole(const BlockLayout* layouts, const std::int64_t* firsts, std::si
     if (unit <= std::numeric_limits<std::uint32_t>::max()) {
       auto* const to = reinterpret_cast<std::uint64_t*>(out);
       const std::uint8_t* const row = bytes + layout.row();
-      if (layout.width == 2)
-        unpackNarrow(row, static_cast<std::uint32_t>(unit), firsts[b], to);
-      else
+      if (layout.width == 2 && layout.pauses == 0) {
+        unpackNarrow<false>(row, static_cast<std::uint32_t>(unit), firsts[b], 0, 0, to);
+        continue;
+      }
+      std::size_t i = 0;
+      if (layout.width == 2) {
+        const BlockPause pause = pauseOf(layout, bytes, i++);
+        const auto by = static_cast<std::uint64_t>(pause.ticks * unit);
+        unpackNarrow<true>(row, static_cast<std::uint32_t>(unit), firsts[b], pause.index, by, to);
+      } else {
         unpackWide(row, static_cast<std::uint32_t>(unit), firsts[b], to);
-      for (std::size_t i = 0; i < layout.pauses; ++i) {
+      }
+      for (; i < layout.pauses; ++i) {
         const BlockPause pause = pauseOf(layout, bytes, i);
         moveOn(pause.index, static_cast<std::uint64_t>(pause.ticks * unit), to);
       }
