@@ -1,6 +1,5 @@
 // What works on many edges at once says what one edge after the other says, on every kind of processor.
 #include <gtest/gtest.h>
-#include <hwy/targets.h>
 
 #include <algorithm>
 #include <cmath>
@@ -14,25 +13,14 @@
 #include "core/decode/edge_match.h"
 #include "core/decode/row_sums.h"
 #include "core/decode/tally.h"
+#include "support/each_processor.h"
 
 using namespace bexto;
 
 namespace {
 
-class EdgeRows : public testing::TestWithParam<std::int64_t> {
- protected:
-  void SetUp() override { use(GetParam()); }
-  void TearDown() override { use(0); }
-
- private:
-  static void use(std::int64_t target)
-  {
-    hwy::SetSupportedTargetsForTest(target);
-    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
-  }
-};
-INSTANTIATE_TEST_SUITE_P(Processors, EdgeRows, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
-                         [](const auto& info) { return hwy::TargetName(info.param); });
+class EdgeRows : public test::EachProcessor {};
+BEXTO_EACH_PROCESSOR(EdgeRows);
 
 /// Rows as meters make them: two lists, a wire's lows, every second edge to the one after next.
 struct Row {

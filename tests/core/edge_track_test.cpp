@@ -1,6 +1,5 @@
 #include "core/signal/edge_track.h"
 
-#include <hwy/targets.h>
 #include <algorithm>
 #include <random>
 #include <span>
@@ -8,6 +7,7 @@
 
 #include "core/signal/edge_track_builder.h"
 #include "core/signal/unpack_blocks.h"
+#include "support/each_processor.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -208,22 +208,8 @@ void expectBothWaysGiveBack(const std::vector<std::int64_t>& ticks, int power)
 
 }  // namespace
 
-/// On each kind of processor that this one can stand in for.
-class UnpackBlocks : public testing::TestWithParam<std::int64_t> {
- protected:
-  void SetUp() override { use(GetParam()); }
-  void TearDown() override { use(0); }
-
- private:
-  static void use(std::int64_t target)
-  {
-    hwy::SetSupportedTargetsForTest(target);
-    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
-  }
-};
-
-INSTANTIATE_TEST_SUITE_P(Processors, UnpackBlocks, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()),
-                         [](const auto& info) { return hwy::TargetName(info.param); });
+class UnpackBlocks : public test::EachProcessor {};
+BEXTO_EACH_PROCESSOR(UnpackBlocks);
 
 TEST_P(UnpackBlocks, GiveBackWhatWasPackedAtEveryWidthUnitAndNumberOfPauses)
 {

@@ -29,8 +29,15 @@ struct CarefulCan {
   void edge(std::int64_t /*time*/) const {}
 };
 
-FrameIndex carefully(const Traffic& t)
+/// What a machine makes of traffic.
+struct Read {
+  FrameIndex frames;
+  double hertz = 0.0;
+};
+
+Read carefully(const Traffic& t)
 {
+  double hertz = 0.0;
   FrameIndexBuilder frames;
   const auto add = [&frames](const Frame& f) {
     frames.add(f);
@@ -41,25 +48,60 @@ FrameIndex carefully(const Traffic& t)
     uart::NoRecorder none;
     for (Frame frame; machine.next(frame, none);)
       frames.add(frame);
+    hertz = machine.rate().hertz();
   } else if (t.bus.isOf(i2cProtocol())) {
     Careful<i2c::NoRecorder> none;
     i2c::I2cMachine<Careful<i2c::NoRecorder>> machine(t.bus.settings.as<I2cSettings>(), t.input, Picoseconds{0}, none);
     while (machine.run(1000, add)) {
     }
+    hertz = machine.rate().hertz();
   } else if (t.bus.isOf(spiProtocol())) {
     Careful<spi::NoRecorder> none;
     spi::SpiMachine<Careful<spi::NoRecorder>> machine(t.bus, t.input, Picoseconds{0}, none);
     while (machine.run(1000, add)) {
     }
+    hertz = machine.rate().hertz();
   } else {
     CarefulCan observer{&frames};
     using Machine = can::Machine<CarefulCan>;
     Machine machine(t.bus.settings.as<CanSettings>(), t.input, Picoseconds{0}, Machine::Begin::Anywhere, observer);
     while (machine.run(1000)) {
     }
+    hertz = machine.rate().hertz();
   }
-  return frames.snapshot();
+  return {frames.snapshot(), hertz};
 }
+
+Read quickly(const Traffic& t)
+{
+  const auto decoder = t.bus.protocol().decoder(t.bus, t.input);
+  FrameIndexBuilder frames;
+  while (decoder->run(frames, 1000)) {
+  }
+  return {frames.snapshot(), decoder->measuredHertz()};
+}
+
+/// Two wires, of which one beats slower and slower, so that no stretch of it is like another; the other moves as
+/// `data` says, a quarter of a beat before each second edge.
+struct SlowingClock {
+  EdgeTrackBuilder clock{0};
+  EdgeTrackBuilder data{0};
+  std::int64_t now = 0;
+
+  SlowingClock(bool clockLevel, bool dataLevel)
+  {
+    clock.set(0, clockLevel);
+    data.set(0, dataLevel);
+  }
+  void bit(bool level)
+  {
+    const std::int64_t half = 1'000'000 + now / 1000;
+    data.set(now + half / 2, level);
+    clock.toggle(now + half);
+    clock.toggle(now + 2 * half);
+    now += 2 * half;
+  }
+};
 
 class QuickPaths : public testing::TestWithParam<std::string> {};
 
@@ -71,8 +113,9 @@ TEST_P(QuickPaths, ReadWhatTheCarefulWayReads)
   std::uint64_t faulty = 0;
   for (int seed = 0; seed < cases(1500); ++seed) {
     const Traffic t = dirtyTraffic(GetParam(), static_cast<std::uint64_t>(seed));
-    const FrameIndex quick = decodeAll(t.bus, t.input);
-    const FrameIndex careful = carefully(t);
+    const auto [quick, hertz] = quickly(t);
+    const auto [careful, carefulHertz] = carefully(t);
+    EXPECT_EQ(hertz, carefulHertz) << "seed " << seed;
     ASSERT_EQ(quick.size(), careful.size()) << "seed " << seed;
     for (std::uint64_t i = 0; i < quick.size(); ++i)
       ASSERT_EQ(textOf(quick.frame(i)), textOf(careful.frame(i))) << "seed " << seed << " frame " << i;
@@ -88,41 +131,41 @@ TEST_P(QuickPaths, ReadWhatTheCarefulWayReads)
 INSTANTIATE_TEST_SUITE_P(Protocols, QuickPaths, testing::Values("uart", "i2c", "spi", "can"),
                          [](const auto& info) { return info.param; });
 
-TEST(LevelReader, GivesTheLevelsThatTheTrackHas)
+TEST(QuickPaths, OfATransferLongerThanWhatIsInHandReadAndMeasureTheSame)
 {
-  std::mt19937_64 random(5);
-  for (int round = 0; round < 500; ++round) {
-    // Samples every 100 ps; the line moves between two of them or not, at times on the sample itself.
-    std::vector<std::int64_t> times;
-    for (std::int64_t i = 0; i < 60; ++i) {
-      if (random() % 2 == 0)
-        times.push_back(i * 100 - static_cast<std::int64_t>(random() % 100) + 100);
-    }
-    const EdgeTrack track = trackOf(random() % 2 == 0, times);
-    EdgeStream stream(track, Picoseconds{0}, Picoseconds{100000}, true);
-    const EdgeWalk walk(stream);
-    LevelReader reader(walk);
-    const auto bits = static_cast<unsigned>(1 + random() % 32);
-    std::uint32_t expected = 0;
-    for (unsigned i = 1; i <= bits; ++i) {
-      reader.sample(i * 100);
-      ASSERT_GT(reader.next(), i * 100);
-      expected = expected << 1U | (track.levelAt(Picoseconds{i * 100}) ? 1U : 0U);
-    }
-    ASSERT_EQ(reader.word(bits), expected) << "round " << round;
-    ASSERT_EQ(*reader.at(), reader.next());
+  std::mt19937_64 random(6);
+  SlowingClock i2c(true, true);
+  i2c.now = 5'000'000;
+  i2c.data.set(i2c.now, false);
+  i2c.clock.set(i2c.now += 1'000'000, false);
+  for (int i = 0; i < 400; ++i) {
+    for (unsigned bit = 0; bit < 8; ++bit)
+      i2c.bit(random() % 2 == 0);
+    i2c.bit(random() % 16 == 0);
   }
-}
+  Traffic t{*parseBusSpec("i=i2c,scl=scl,sda=sda"), {}};
+  t.input = {{i2c.clock.snapshot(), i2c.data.snapshot()}, Picoseconds{i2c.now + 1}, true};
+  const Read byByte = quickly(t);
+  const Read byBit = carefully(t);
+  ASSERT_EQ(textsOf(byByte.frames), textsOf(byBit.frames));
+  ASSERT_EQ(byByte.frames.size(), 1U);
+  EXPECT_EQ(byByte.frames.frame(0).payload.size(), 399U + 50U);  // and where it was not acknowledged
+  EXPECT_EQ(byByte.hertz, byBit.hertz);
 
-TEST(LevelReader, ALineThatMovedTwiceBetweenTwoSamplesShowsInWhatComesNext)
-{
-  EdgeStream stream(trackOf(false, {150, 160, 170, 420}), Picoseconds{0}, Picoseconds{1000}, true);
-  const EdgeWalk walk(stream);
-  LevelReader reader(walk);
-  reader.sample(100);
-  EXPECT_EQ(reader.next(), 150);
-  reader.sample(200);
-  EXPECT_LE(reader.next(), 200);
+  for (const char* const settings : {"", ",bits=16,order=lsb", ",bits=24", ",mode=1", ",bits=12"}) {
+    SlowingClock spi(false, false);
+    for (int i = 0; i < 8 * 48 * 9; ++i)
+      spi.bit(random() % 2 == 0);
+    t.bus = *parseBusSpec(std::string("s=spi,clk=c,mosi=o,gap=900us") + settings);
+    t.input = {{spi.clock.snapshot(), spi.data.snapshot()}, Picoseconds{spi.now + 2'000'000'000}, true};
+    const Read byWord = quickly(t);
+    const Read byEdge = carefully(t);
+    ASSERT_EQ(textsOf(byWord.frames), textsOf(byEdge.frames)) << settings;
+    EXPECT_EQ(byWord.hertz, byEdge.hertz) << settings;
+    // One long transfer, and then the clock is so slow that it has gaps.
+    EXPECT_GT(byWord.frames.size(), 1U) << settings;
+    EXPECT_GT(byWord.frames.frame(0).payload.size(), 300U) << settings;
+  }
 }
 
 TEST(FrameIndexBuilder, RowsFilledInAreFramesLikeThoseAddedOneByOne)

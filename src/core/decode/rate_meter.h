@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <vector>
 
@@ -26,6 +27,29 @@ class RateMeter {
   };
   std::vector<Bucket> m_buckets;  ///< 64 for each power of two
   std::uint64_t m_count = 0;
+};
+
+/// Which of many that come in rows are worth a division: all of the first ones, and then one in sixteen, because
+/// measuring more would take as long as reading them.
+class MeasuredOnes {
+ public:
+  /// So many more have come: calls `measure(i)` for those to be measured, in their order. i < count.
+  template <typename Measure>
+  void come(std::size_t count, const Measure& measure)
+  {
+    std::size_t i = 0;
+    for (; i < count && m_seen < kAll; ++i, ++m_seen)
+      measure(i);
+    const std::size_t next = i + (kOneOf - 1 - m_seen % kOneOf);
+    m_seen += count - i;
+    for (i = next; i < count; i += kOneOf)
+      measure(i);
+  }
+
+ private:
+  static constexpr std::uint64_t kAll = 256;
+  static constexpr std::uint64_t kOneOf = 16;
+  std::uint64_t m_seen = 0;
 };
 
 }  // namespace bexto

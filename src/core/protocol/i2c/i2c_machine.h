@@ -15,6 +15,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/decode/clocked_bytes.h"
 #include "core/decode/decoder.h"
 #include "core/decode/edge_walk.h"
 #include "core/decode/rate_meter.h"
@@ -70,8 +71,8 @@ class I2cMachine {
     EdgeWalk data(m_sda);
     for (std::size_t i = 0; i < slice; ++i) {
       if constexpr (!Recorder::kRecords) {
-        while (m_open && m_bits == 0 && !m_hasSample && !clock.level() && quickByte(clock, data))
-          i += 2 * kBitsAByte;
+        if (m_open && m_bits == 0 && !m_hasSample && !clock.level())
+          i += quickBytes(clock, data) * kEdgesAByte;
       }
       const std::int64_t now = std::min(clock.next(), data.next());
       // The horizon moves when a stream reads on, so it is asked at the end of what is in hand only.
@@ -107,36 +108,37 @@ class I2cMachine {
   const RateMeter& rate() const { return m_rate; }
 
  private:
-  static constexpr std::size_t kBitsAByte = 9;
+  static constexpr std::size_t kEdgesAByte = 18;
 
-  /// A whole byte with its acknowledge, led by the clock: at each rise SDA is asked, and it must rest until the fall.
-  /// False, and nothing is read, when it does not, or when the byte is not whole in hand.
-  bool quickByte(EdgeWalk& clock, EdgeWalk& data)
+  /// Whole bytes with their acknowledges, led by the clock: at each rise SDA is asked, and it must rest until the fall.
+  /// As many as follow one another and are in hand. Returns how many; none where anything happens besides.
+  std::size_t quickBytes(EdgeWalk& clock, EdgeWalk& data)
   {
-    if (clock.inHand() < 2 * kBitsAByte || data.inHand() == 0)
-      return false;
+    if (data.inHand() == 0)
+      return 0;
     const std::int64_t* const edges = clock.at();
-    const std::int64_t* const dataEnd = data.at() + data.inHand();
-    LevelReader sda(data);
-    std::int64_t rests = 0;  // below zero: SDA moved between a rise and its fall, or more than once before a rise
-    for (std::size_t i = 0; i < kBitsAByte; ++i) {
-      sda.sample(edges[2 * i]);
-      rests |= sda.next() - edges[2 * i + 1];
+    ClockedLine line(data);
+    const std::size_t count =
+        readAcknowledgedBytes(edges, std::min(clock.inHand() / kEdgesAByte, kMostClockedBytes), line, m_bytes, m_acks);
+    if (count == 0)
+      return 0;
+    m_lastFall = edges[count * kEdgesAByte - 1];
+    m_measured.come(count, [&](std::size_t i) {
+      const std::int64_t* const rises = edges + i * kEdgesAByte;
+      m_rate.add(Picoseconds{(rises[kEdgesAByte - 2] - rises[0]) / 8});
+    });
+    std::size_t i = 0;
+    for (; i < count && (!m_hasAddress || m_expectLow); ++i)
+      byteCame(m_bytes[i], m_acks[i] == 0);
+    for (std::size_t of = i; of < count; ++of) {
+      if (m_acks[of] != 0)
+        m_nacks.push_back(m_data.size() + of - i);
     }
-    const std::int64_t fall = edges[2 * kBitsAByte - 1];
-    const std::int64_t* used = sda.at();
-    if (rests < 0 || used + 1 >= dataEnd)
-      return false;
-    if (*used == fall)
-      ++used;
-    clock.jump(edges + 2 * kBitsAByte);
-    data.jump(used);
-    m_firstSample = edges[0];
-    m_sample = edges[2 * kBitsAByte - 2];
-    m_lastFall = fall;
-    m_shift = sda.word(kBitsAByte);
-    wholeByte();
-    return true;
+    m_data.insert(m_data.end(), m_bytes.data() + i, m_bytes.data() + count);
+    // Last, because others may come where these stood.
+    clock.jump(edges + count * kEdgesAByte);
+    data.jump(line.at);
+    return count;
   }
 
   void clockFell(std::int64_t now)
@@ -155,14 +157,15 @@ class I2cMachine {
 
   void wholeByte()
   {
-    // One byte in sixteen is enough once there are some.
-    constexpr std::uint64_t kAll = 256;
-    if (++m_bytes <= kAll || m_bytes % 16 == 0)
-      m_rate.add(Picoseconds{(m_sample - m_firstSample) / 8});
-    const std::uint32_t byte = m_shift >> 1U & 0xffU;
-    const bool ack = (m_shift & 1U) == 0;
+    m_measured.come(1, [&](std::size_t) { m_rate.add(Picoseconds{(m_sample - m_firstSample) / 8}); });
+    const std::uint32_t bits = m_shift;
     m_bits = 0;
     m_shift = 0;
+    byteCame(bits >> 1U & 0xffU, (bits & 1U) == 0);
+  }
+
+  void byteCame(std::uint32_t byte, bool ack)
+  {
     if (!m_hasAddress) {
       addressByte(byte, ack);
       return;
@@ -308,7 +311,9 @@ class I2cMachine {
   bool m_hasSample = false;
   bool m_sampled = false;
 
-  std::uint64_t m_bytes = 0;
+  ClockedBytes m_bytes;
+  ClockedBytes m_acks;
+  MeasuredOnes m_measured;
   RateMeter m_rate;
 };
 

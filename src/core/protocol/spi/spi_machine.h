@@ -10,6 +10,7 @@
 #include <cassert>
 #include <vector>
 
+#include "core/decode/clocked_bytes.h"
 #include "core/decode/decoder.h"
 #include "core/decode/edge_walk.h"
 #include "core/decode/rate_meter.h"
@@ -86,8 +87,14 @@ class SpiMachine {
     EdgeWalk select(m_select);
     for (std::size_t i = 0; i < slice; ++i) {
       if constexpr (!Recorder::kRecords) {
-        while (m_open && m_taken == 0 && !m_byWord && quickWord(clock, mosi, miso, select))
-          i += std::size_t{2} * m_bits;
+        while (m_open && m_taken == 0 && !m_byWord) {
+          std::size_t words = quickWords(clock, mosi, miso, select);
+          if (words == 0)
+            words = quickWord(clock, mosi, miso, select) ? 1 : 0;
+          if (words == 0)
+            break;
+          i += words * 2 * m_bits;
+        }
       }
       const std::int64_t t = clock.next();
       if (select.next() < t) {
@@ -154,6 +161,78 @@ class SpiMachine {
     std::uint32_t word = 0;
   };
 
+  /// Whole words of whole bytes that follow one another, as many as are in hand. Returns how many; none where anything
+  /// happens besides.
+  std::size_t quickWords(EdgeWalk& clock, EdgeWalk& mosi, EdgeWalk& miso, EdgeWalk& select)
+  {
+    const bool startsWithSample = clock.level() != m_samplesRise;
+    if (m_bits % 8 != 0 || startsWithSample == m_late)
+      return 0;
+    // Of 32 bits, because these are divided: by longer ones it takes as long as reading a word.
+    const unsigned bytesAWord = m_bits / 8;
+    const std::size_t edgesAWord = std::size_t{2} * m_bits;
+    const std::int64_t* const edges = clock.at();
+    const std::int64_t* const samples = edges + (m_late ? 1 : 0);
+    const auto inHand = static_cast<unsigned>(std::min(clock.inHand() / 16, kMostClockedBytes));
+    std::size_t words = undisturbed(edges, inHand / bytesAWord, select);
+    if (words == 0)
+      return 0;
+    const std::array<EdgeWalk*, 2> walks{m_lines.mosi >= 0 ? &mosi : nullptr, m_lines.miso >= 0 ? &miso : nullptr};
+    std::array<ClockedLine, 2> lines;
+    std::size_t count = 0;
+    for (EdgeWalk* const walk : walks) {
+      if (walk == nullptr)
+        continue;
+      if (walk->inHand() == 0 && !walk->knows(samples[words * edgesAWord - 2]))
+        return 0;
+      lines[count++] = ClockedLine(*walk);
+    }
+    std::array<ClockedLine, 2> read = lines;
+    const auto bytes =
+        static_cast<unsigned>(readClockedBytes(samples, words * bytesAWord, read.data(), count, m_bytes.data()));
+    words = bytes / bytesAWord;
+    if (words == 0)
+      return 0;
+    if (bytes % bytesAWord != 0) {
+      read = lines;
+      readClockedBytes(samples, words * bytesAWord, read.data(), count, m_bytes.data());
+    }
+    m_measured.come(words,
+                    [&](std::size_t w) { measureRate(samples[w * edgesAWord], samples[(w + 1) * edgesAWord - 2]); });
+    m_lastClock = edges[words * edgesAWord - 1];
+    // Others may come where these stood.
+    clock.jump(edges + words * edgesAWord);
+    for (std::size_t i = 0, line = 0; i < walks.size(); ++i) {
+      if (walks[i] == nullptr)
+        continue;
+      storeBytes(m_data[i], m_bytes[line].data(), words);
+      walks[i]->jump(read[line++].at);
+    }
+    m_words += words;
+    m_anySample = true;
+    return words;
+  }
+
+  /// How many of so many words the transfer goes on for, without a change of the select or a gap.
+  std::size_t undisturbed(const std::int64_t* edges, std::size_t words, EdgeWalk& select) const
+  {
+    const std::size_t edgesAWord = std::size_t{2} * m_bits;
+    const auto last = [&](std::size_t word) { return edges[(word + 1) * edgesAWord - 1]; };
+    std::size_t count = 0;
+    if (hasSelect()) {
+      const std::int64_t until = select.next();
+      while (count < words && last(count) <= until)
+        ++count;
+      return count == 0 || select.knows(last(count - 1)) ? count : 0;
+    }
+    if (m_lastClock == kNone)
+      return 0;
+    std::int64_t before = m_lastClock;
+    for (; count < words && last(count) - before < m_settings.gap.count(); ++count)
+      before = last(count);
+    return count;
+  }
+
   /// A whole word, both edges of each of its bits. False, and nothing is read, when it is not whole in hand or anything
   /// happens besides.
   bool quickWord(EdgeWalk& clock, EdgeWalk& mosi, EdgeWalk& miso, EdgeWalk& select)
@@ -176,14 +255,15 @@ class SpiMachine {
     const std::int64_t sampled = edges[startsWithSample ? count - 2 : count - 1];
     if (!out.saw(mosi, sampled) || !in.saw(miso, sampled))
       return false;
-    clock.jump(edges + count);
-    mosi.jump(out.at);
-    miso.jump(in.at);
     m_shift = {out.word, in.word};
     m_firstSample = edges[startsWithSample ? 0 : 1];
     m_lastClock = last;
     m_anySample = true;
     wholeWord(sampled);
+    // Others may come where these stood.
+    clock.jump(edges + count);
+    mosi.jump(out.at);
+    miso.jump(in.at);
     return true;
   }
 
@@ -246,10 +326,30 @@ class SpiMachine {
     if (m_lines.miso >= 0)
       store(m_data[1], m_shift[1]);
     ++m_words;
-    // One word in sixteen is enough once there are some: the division costs more than the word.
-    constexpr std::uint64_t kAll = 256;
-    if (m_bits > 1 && (++m_wordsSeen <= kAll || m_wordsSeen % 16 == 0))
-      m_rate.add(Picoseconds{(t - m_firstSample) / (m_bits - 1)});
+    m_measured.come(1, [&](std::size_t) { measureRate(m_firstSample, t); });
+  }
+
+  /// From a word's first and last sample.
+  void measureRate(std::int64_t first, std::int64_t last)
+  {
+    if (m_bits > 1)
+      m_rate.add(Picoseconds{(last - first) / (m_bits - 1)});
+  }
+
+  /// Words as they were sent, bit by bit.
+  void storeBytes(std::vector<std::uint8_t>& to, const std::uint8_t* bytes, std::size_t words) const
+  {
+    const std::size_t bytesAWord = m_bits / 8;
+    if (m_settings.order == BitOrder::Msb) {
+      to.insert(to.end(), bytes, bytes + words * bytesAWord);
+      return;
+    }
+    for (std::size_t w = 0; w < words; ++w) {
+      std::uint32_t word = 0;
+      for (std::size_t i = 0; i < bytesAWord; ++i)
+        word = word << 8U | *bytes++;
+      store(to, word);
+    }
   }
 
   void store(std::vector<std::uint8_t>& to, std::uint32_t word) const
@@ -338,13 +438,14 @@ class SpiMachine {
   std::int64_t m_lastClock = kNone;
   std::size_t m_words = 0;
   std::array<std::vector<std::uint8_t>, 2> m_data;
+  std::array<ClockedBytes, 2> m_bytes;
   // Of the word.
   unsigned m_taken = 0;
   std::array<std::uint32_t, 2> m_shift{};
   std::int64_t m_wordBegin = 0;
   std::int64_t m_firstSample = 0;
 
-  std::uint64_t m_wordsSeen = 0;
+  MeasuredOnes m_measured;
   RateMeter m_rate;
 };
 
