@@ -133,11 +133,11 @@ void registerAll()
   benchmark::RegisterBenchmark("walk over transitions", walkTransitions)->Unit(kUnit);
   benchmark::RegisterBenchmark("level at any moment", lookUpLevel);
   benchmark::RegisterBenchmark("I2C decode, a transition",
-                               [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 3 ns"); });
+                               [](benchmark::State& s) { decode(s, i2cBus(), i2cInput(), "<= 1.7 ns"); });
   benchmark::RegisterBenchmark("UART decode, a transition",
-                               [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 4 ns"); });
+                               [](benchmark::State& s) { decode(s, uartBus(), uartInput(), "<= 3 ns"); });
   benchmark::RegisterBenchmark("SPI decode, a transition",
-                               [](benchmark::State& s) { decode(s, spiBus(), spiInput(), "<= 3 ns"); });
+                               [](benchmark::State& s) { decode(s, spiBus(), spiInput(), "<= 1.7 ns"); });
   benchmark::RegisterBenchmark("CAN decode, a transition", [](benchmark::State& s) {
     decode(s, canBus(), canInput(false), "<= 7 ns, >= 2 M frames/s");
   });

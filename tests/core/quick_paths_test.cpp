@@ -201,3 +201,45 @@ TEST(FrameIndexBuilder, RowsFilledInAreFramesLikeThoseAddedOneByOne)
   EXPECT_EQ(textsOf(one), textsOf(other));
   EXPECT_EQ(one.errorCount(), other.errorCount());
 }
+
+TEST(FrameIndexBuilder, ALongIndexIsWhatWasAddedAndOutlivesItsBuilder)
+{
+  constexpr std::uint64_t kFrames = 4 * 16384 + 65536 + 1000;  // short chunks, a long one, and one that is open
+  std::vector<FrameIndex> before;
+  FrameIndex last;
+  {
+    FrameIndexBuilder builder;
+    for (std::uint64_t n = 0; n < kFrames; ++n) {
+      const auto key = static_cast<std::uint32_t>(n * 7);
+      const std::vector<std::uint8_t> payload(n % 3, static_cast<std::uint8_t>(n));
+      builder.add({{Picoseconds{static_cast<std::int64_t>(2 * n)}, Picoseconds{static_cast<std::int64_t>(2 * n + 1)}},
+                   static_cast<FrameKind>(n % 5),
+                   static_cast<std::uint16_t>(n % 1000),
+                   static_cast<FrameErrors>(n % 11 == 0 ? 1 : 0),
+                   key,
+                   payload});
+      if (n % 20011 == 0)
+        before.push_back(builder.snapshot());
+    }
+    last = builder.snapshot();
+  }
+  ASSERT_EQ(last.size(), kFrames);
+  EXPECT_EQ(last.errorCount(), (kFrames + 10) / 11);
+  EXPECT_EQ(last.chunks().size(), 6U);
+  const auto check = [](const FrameIndex& index) {
+    std::uint64_t wrong = 0;
+    index.forEach({0, index.size()}, [&](std::uint64_t n, const Frame& f) {
+      const bool isRight = f.time.begin.count() == static_cast<std::int64_t>(2 * n) &&
+                           f.time.end.count() == static_cast<std::int64_t>(2 * n + 1) && f.kind == n % 5 &&
+                           f.flags == n % 1000 && f.errors == (n % 11 == 0 ? 1 : 0) &&
+                           f.key == static_cast<std::uint32_t>(n * 7) && f.payload.size() == n % 3 &&
+                           (f.payload.empty() || f.payload.back() == static_cast<std::uint8_t>(n));
+      wrong += isRight ? 0 : 1;
+    });
+    EXPECT_EQ(wrong, 0U) << index.size();
+  };
+  check(last);
+  last = FrameIndex();
+  for (const FrameIndex& index : before)
+    check(index);
+}

@@ -63,6 +63,21 @@ void FrameChunk::resize(std::size_t frames)
   payloadEnd.resize(frames);
 }
 
+FrameChunk FrameChunk::inHugePage(std::uint64_t first, std::size_t frames)
+{
+  const auto page = std::make_shared<HugePage>();
+  const auto column = [&]<typename T>(ColumnMemory<T> memory) { return Column<T>(frames, memory); };
+  return {first,
+          column(ColumnMemory<std::int64_t>(page)),
+          column(ColumnMemory<std::int64_t>(page)),
+          column(ColumnMemory<std::uint32_t>(page)),
+          column(ColumnMemory<FrameErrors>(page)),
+          column(ColumnMemory<FrameKind>(page)),
+          column(ColumnMemory<std::uint16_t>(page)),
+          column(ColumnMemory<std::uint32_t>(page)),
+          {}};
+}
+
 FrameChunk FrameChunk::firstOnes(std::size_t frames) const
 {
   const auto count = static_cast<std::ptrdiff_t>(frames);
@@ -73,16 +88,20 @@ FrameChunk FrameChunk::firstOnes(std::size_t frames) const
 }
 
 /// All columns at once, and never one by one: growing seven vectors costs several times the filling. Only what has just
-/// begun starts small.
+/// begun starts small; what has become long goes on in huge pages.
 void FrameIndexBuilder::makeRoom(std::size_t payload)
 {
-  if (m_count == kChunkFrames || m_open.payload.size() + payload > kChunkPayload)
+  if (m_count == mostInChunk() || m_open.payload.size() + payload > kChunkPayload)
     seal();
   if (m_count < m_open.size())
     return;
   constexpr std::size_t kFirst = 256;
-  const bool begun = !m_sealed.empty();
-  m_open.resize(begun ? kChunkFrames : std::clamp(m_open.size() * 4, kFirst, kChunkFrames));
+  if (m_sealed.empty())
+    m_open.resize(std::clamp(m_open.size() * 4, kFirst, kChunkFrames));
+  else if (isLong())
+    m_open = FrameChunk::inHugePage(m_size, kLongChunkFrames);
+  else
+    m_open.resize(kChunkFrames);
 }
 
 void FrameIndexBuilder::seal()

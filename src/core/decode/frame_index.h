@@ -9,6 +9,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/huge_page.h"
 #include "core/base/time.h"
 
 namespace bexto {
@@ -57,13 +58,30 @@ constexpr bool isFaulty(FrameKind kind, FrameErrors errors)
 }
 
 /// Leaves what resize() adds as it is: columns are filled frame by frame, and touching them twice would cost as much as
-/// decoding.
+/// decoding. Takes what it can from a page that its columns share, if it has one, which lives as long as they do.
 template <typename T>
-struct NoFill : std::allocator<T> {
+struct ColumnMemory {
+  using value_type = T;
+  using propagate_on_container_move_assignment = std::true_type;
+  using propagate_on_container_swap = std::true_type;
+
+  ColumnMemory() = default;
+  explicit ColumnMemory(std::shared_ptr<HugePage> shared) : page(std::move(shared)) {}
   template <typename U>
-  struct rebind {
-    using other = NoFill<U>;
-  };
+  explicit ColumnMemory(const ColumnMemory<U>& other) : page(other.page)
+  {
+  }
+
+  T* allocate(std::size_t count)
+  {
+    void* const at = page == nullptr ? nullptr : page->take(count * sizeof(T));
+    return at != nullptr ? static_cast<T*>(at) : std::allocator<T>().allocate(count);
+  }
+  void deallocate(T* at, std::size_t count)
+  {
+    if (page == nullptr || !page->holds(at))
+      std::allocator<T>().deallocate(at, count);
+  }
   template <typename U>
   void construct(U* at) noexcept
   {
@@ -74,9 +92,14 @@ struct NoFill : std::allocator<T> {
   {
     ::new (static_cast<void*>(at)) U(std::forward<Args>(args)...);
   }
+  /// Copies are for a while only.
+  ColumnMemory select_on_container_copy_construction() const { return {}; }
+  bool operator==(const ColumnMemory& other) const { return page == other.page; }
+
+  std::shared_ptr<HugePage> page;
 };
 template <typename T>
-using Column = std::vector<T, NoFill<T>>;
+using Column = std::vector<T, ColumnMemory<T>>;
 
 /// Frames that follow one another.
 struct FrameRange {
@@ -108,6 +131,8 @@ struct FrameChunk {
     return {{Picoseconds{begin[i]}, Picoseconds{end[i]}}, kind[i], flags[i], errors[i], key[i],
             {payload.data() + from, payloadEnd[i] - from}};
   }
+  /// So many frames, not filled in, whose columns but the payload share one huge page, as far as they fit it.
+  static FrameChunk inHugePage(std::uint64_t first, std::size_t frames);
   /// Cuts or fills all columns but the payload to that many frames.
   void resize(std::size_t frames);
   /// A copy of that many frames from the first on. Requires: all of the payload is theirs.
@@ -209,10 +234,15 @@ class FrameIndexBuilder {
   FrameIndex snapshot() const;
 
  private:
+  bool isLong() const { return m_sealed.size() >= kShortChunks; }
+  std::size_t mostInChunk() const { return isLong() ? kLongChunkFrames : kChunkFrames; }
   void makeRoom(std::size_t payload);
   void seal();
 
   static constexpr std::size_t kChunkFrames = 16384;
+  /// Of a long index: their columns fill one huge page.
+  static constexpr std::size_t kLongChunkFrames = 65536;
+  static constexpr std::size_t kShortChunks = 4;
   static constexpr std::size_t kChunkPayload = std::size_t{1} << 30U;
   std::vector<std::shared_ptr<const FrameChunk>> m_sealed;
   FrameChunk m_open;  ///< its columns have room for a whole chunk; the first m_count are filled

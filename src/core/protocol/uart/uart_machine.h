@@ -20,6 +20,7 @@
 #include <bit>
 #include <cassert>
 
+#include "core/decode/character_row.h"
 #include "core/decode/decoder.h"
 #include "core/decode/rate_meter.h"
 #include "core/protocol/uart/uart_frame.h"
@@ -31,8 +32,7 @@ namespace bexto::uart {
 /// What a character's bits say.
 struct Reading {
   std::uint32_t value = 0;
-  bool parityWrong = false;
-  bool stopWrong = false;
+  FrameErrors errors = 0;
 };
 
 inline Reading interpret(const UartSettings& settings, std::uint32_t raw)
@@ -60,48 +60,13 @@ inline Reading interpret(const UartSettings& settings, std::uint32_t raw)
       case UartParity::None:
         break;
     }
-    reading.parityWrong = sent != right;
+    reading.errors = sent != right ? errorBit(UartError::Parity) : FrameErrors{0};
     ++stopAt;
   }
-  reading.stopWrong = (raw >> stopAt & 1U) == 0;
+  if ((raw >> stopAt & 1U) == 0)
+    reading.errors |= errorBit(UartError::Framing);
   return reading;
 }
-
-/// What edges do to a character, by the eighth of a bit that they fall into. Xored, the low 16 bits of the entries are
-/// the character's bits: an edge flips those whose middle lies behind it. Added up, they tell how many edges there were
-/// and how many of them so near to a look, or to the character's end, that this does not tell. Edges behind the
-/// character add nothing.
-class EdgeTable {
- public:
-  /// `resume`: from here on, in eighths, an edge is none of the character's.
-  EdgeTable(double eighthsPerPicosecond, std::uint32_t resume)
-      : m_scale(static_cast<std::uint64_t>(std::ldexp(eighthsPerPicosecond, kShift))),
-        m_farthest(static_cast<std::int64_t>((kEighths - 0.5) / eighthsPerPicosecond))
-  {
-    for (std::uint32_t eighth = 0; eighth <= resume; ++eighth) {
-      const bool near = (eighth + 3) >> 3U != (eighth + 5) >> 3U || eighth + 1 >= resume;
-      m_entries[eighth] = (~0U << ((eighth + 4) >> 3U) & 0xffffU) | kEdge | (near ? kNear : 0U);
-    }
-  }
-
-  /// By whole numbers, which is quicker than exact: at the borders of an eighth it may be the next one. Where that
-  /// would decide something, at a look and where the character ends, both eighths are near.
-  std::uint64_t operator[](std::int64_t distance) const
-  {
-    return m_entries[static_cast<std::uint64_t>(std::min(distance, m_farthest)) * m_scale >> kShift];
-  }
-  static unsigned edges(std::uint64_t sum) { return static_cast<unsigned>(sum >> 32U & 0xffffU); }
-  static bool anyNear(std::uint64_t sum) { return sum >= kNear; }
-
- private:
-  static constexpr std::uint64_t kEdge = std::uint64_t{1} << 32U;
-  static constexpr std::uint64_t kNear = std::uint64_t{1} << 48U;
-  static constexpr std::uint32_t kEighths = 127;
-  static constexpr unsigned kShift = 56;  // products stay below 2^63
-  std::uint64_t m_scale;
-  std::int64_t m_farthest;  ///< in the last entry, which is behind all characters
-  std::array<std::uint64_t, kEighths + 1> m_entries{};
-};
 
 /// The index path: no bits are kept.
 struct NoRecorder {
@@ -151,10 +116,27 @@ class UartMachine {
   {
     if (m_inBreak || m_candidate != kNone)
       return;
-    if (m_timing.bitsToStop() <= 9)
-      quickly<9>(out);
-    else
-      quickly<11>(out);
+    if (m_skips > 0) {
+      --m_skips;
+      return;
+    }
+    const std::int64_t* const from = m_edges.inHand();
+    const std::int64_t* const end = m_edges.inHandEnd();
+    const std::int64_t* at = from;
+    if (at < end && !lineIsHigh())
+      ++at;
+    std::size_t total = 0;
+    for (std::size_t count = CharacterRow::kMost; count == CharacterRow::kMost && at < end; total += count) {
+      count = m_reader.read(at, end, m_row);
+      addRow(count, out);
+      at = m_row.starts[count];
+    }
+    // Where nearly every character asks for a closer look, as at a wrong rate, few are tried for nothing.
+    constexpr std::size_t kWorthIt = 4;
+    m_skip = total >= kWorthIt ? 0 : std::min(kMostSkips, 2 * m_skip + 1);
+    m_skips = m_skip;
+    m_read += static_cast<std::size_t>(at - from);
+    m_edges.usedUpTo(std::min(at, end));
   }
 
   Picoseconds reached() const { return std::min(m_until, Picoseconds{m_edges.next()}); }
@@ -166,60 +148,45 @@ class UartMachine {
 
   bool lineIsHigh() const { return m_edges.level() != m_settings.invert; }
 
-  /// kEdges: as many as a character can have behind its start. All of them are looked at, whether they are its or not:
-  /// how many there are nobody can predict, so a loop that ended with them would cost more than it saves.
-  template <std::size_t kEdges>
-  void quickly(FrameIndexBuilder& out)
+  /// The first characters of m_row.
+  void addRow(std::size_t count, FrameIndexBuilder& out)
   {
-    const std::int64_t* at = m_edges.inHand();
-    const std::int64_t* const end = m_edges.inHandEnd();
-    if (at < end && !lineIsHigh())
-      ++at;
-    const std::int64_t vote = m_timing.vote().count();
-    // Up to here the character's edges and its looks are.
-    const std::int64_t over = std::max(m_timing.stopVote(), m_timing.resume()).count();
     const std::int64_t length = m_timing.end().count();
     const UartSettings settings = m_settings;  // its own: what is stored in columns cannot change it
-    const EdgeTable& table = m_table;
-    FrameIndexBuilder::Rows rows = out.rows();
-    std::size_t count = 0;
-    while (end - at > static_cast<std::ptrdiff_t>(kEdges) + 1) {
-      const std::int64_t start = *at;
-      if (at[1] < start + vote)
-        break;
-      std::uint64_t raw = 0;
-      std::uint64_t sum = 0;
-#pragma GCC unroll 11
-      for (std::size_t i = 1; i <= kEdges; ++i) {
-        const std::uint64_t entry = table[at[i] - start];
-        raw ^= entry;
-        sum += entry;
+    const bool isPlain = settings.order == BitOrder::Lsb && settings.parity == UartParity::None;
+    const auto dataBits = static_cast<unsigned>(settings.bits);
+    for (std::size_t done = 0; done < count;) {
+      const FrameIndexBuilder::Rows rows = out.rows();
+      const std::size_t some = std::min(count - done, rows.count);
+      const std::int64_t* const* const starts = m_row.starts.data() + done;
+      const std::uint32_t* const bits = m_row.bits.data() + done;
+      for (std::size_t i = 0; i < some; ++i) {
+        rows.begin[i] = *starts[i];
+        rows.end[i] = *starts[i] + length;
       }
-      const unsigned edges = EdgeTable::edges(sum);
-      const std::int64_t* const next = at + 1 + edges;
-      // No edge at all may be a break.
-      if (EdgeTable::anyNear(sum) || *next < start + over || edges == 0)
-        break;
-      const Reading reading = interpret(settings, static_cast<std::uint32_t>(raw));
-      if (count == rows.count) {
-        out.addRows(count, kUartCharacter, kUartHasValue);
-        rows = out.rows();
-        count = 0;
+      if (isPlain) {
+        for (std::size_t i = 0; i < some; ++i) {
+          rows.key[i] = bits[i] >> 1U & ((1U << dataBits) - 1U);
+          rows.errors[i] = (bits[i] >> (1 + dataBits) & 1U) != 0 ? FrameErrors{0} : errorBit(UartError::Framing);
+        }
+      } else {
+        for (std::size_t i = 0; i < some; ++i) {
+          const Reading reading = interpret(settings, bits[i]);
+          rows.key[i] = reading.value;
+          rows.errors[i] = reading.errors;
+        }
       }
-      rows.begin[count] = start;
-      rows.end[count] = start + length;
-      rows.key[count] = reading.value;
-      rows.errors[count++] = static_cast<FrameErrors>((reading.parityWrong ? errorBit(UartError::Parity) : 0U) |
-                                                      (reading.stopWrong ? errorBit(UartError::Framing) : 0U));
-      m_lastEdge = next[-1];
-      measureRate(start);
-      m_read += static_cast<std::size_t>(next - at);
-      // An odd number of edges leaves the line low: the next one is no start edge.
-      const bool low = ((next - at) & 1) != 0;
-      at = next + (low ? 1 : 0);
+      out.addRows(some, kUartCharacter, kUartHasValue);
+      done += some;
     }
-    out.addRows(count, kUartCharacter, kUartHasValue);
-    m_edges.usedUpTo(std::min(at, end));
+    m_measured.come(count, [&](std::size_t i) {
+      // Its last edge: the next start edge is a fall, and before that is a rise, which may be the line's that stayed
+      // low.
+      const std::int64_t start = *m_row.starts[i];
+      const std::int64_t* const rise = m_row.starts[i + 1] - 1;
+      const bool isLow = *rise - start >= m_over;
+      measureRate(start, isLow ? rise[-1] : *rise);
+    });
   }
 
   void step()
@@ -320,7 +287,7 @@ class UartMachine {
     const std::int64_t resume = start + m_timing.resume().count();
     const std::int64_t end = start + m_timing.end().count();
     readUntil(resume, start, recorder);
-    measureRate(start);
+    m_measured.come(1, [&](std::size_t) { measureRate(start, m_lastEdge); });
     // The last look at a single stop bit is behind its middle. Edges in between count for it, and the last of them may
     // be the next start edge. A low that also ends there is too short to be one.
     const std::int64_t stopVote = start + m_timing.stopVote().count();
@@ -337,27 +304,19 @@ class UartMachine {
       return endBreak(frame);
     }
     const Reading reading = interpret(m_settings, raw);
-    frame = Frame{{Picoseconds{start}, Picoseconds{end}}, kUartCharacter, kUartHasValue, 0, reading.value, {}};
-    if (reading.parityWrong)
-      frame.errors |= errorBit(UartError::Parity);
-    if (reading.stopWrong)
-      frame.errors |= errorBit(UartError::Framing);
+    frame =
+        Frame{{Picoseconds{start}, Picoseconds{end}}, kUartCharacter, kUartHasValue, reading.errors, reading.value, {}};
     recorder.character(start, raw);
     return true;
   }
 
-  /// From the character's last edge. One in sixteen is enough once there are some: the division costs more than the
-  /// character.
-  void measureRate(std::int64_t start)
+  void measureRate(std::int64_t start, std::int64_t lastEdge)
   {
-    constexpr std::uint64_t kAll = 256;
-    if (++m_characters > kAll && m_characters % 16 != 0)
-      return;
-    const double bits = static_cast<double>(m_lastEdge - start) * m_timing.bitsPerPicosecond();
+    const double bits = static_cast<double>(lastEdge - start) * m_timing.bitsPerPicosecond();
     if (bits <= 2.5)
       return;
     const auto whole = std::llround(bits);
-    m_rate.add(Picoseconds{(m_lastEdge - start + whole / 2) / whole});
+    m_rate.add(Picoseconds{(lastEdge - start + whole / 2) / whole});
   }
 
   bool endBreak(Frame& frame)
@@ -390,9 +349,6 @@ class UartMachine {
   UartSettings m_settings;
   UartTiming m_timing;
   double m_eighthsPerPicosecond = 8.0 * m_timing.bitsPerPicosecond();
-  EdgeTable m_table{
-      m_eighthsPerPicosecond,
-      static_cast<std::uint32_t>(std::lround(static_cast<double>(m_timing.resume().count()) * m_eighthsPerPicosecond))};
   Picoseconds m_until;
   bool m_final;
   EdgeStream m_edges;
@@ -402,7 +358,13 @@ class UartMachine {
   bool m_inBreak = false;
   std::int64_t m_breakStart = 0;
   std::size_t m_read = 0;
-  std::uint64_t m_characters = 0;
+  std::int64_t m_over = std::max(m_timing.stopVote(), m_timing.resume()).count();
+  CharacterRowReader m_reader{{m_timing.bitsPerPicosecond(), m_timing.bitsToStop(), m_timing.resume().count(), m_over}};
+  CharacterRow m_row;
+  static constexpr int kMostSkips = 31;
+  int m_skip = 0;   ///< how often quick() did nothing after it was of little use
+  int m_skips = 0;  ///< how often it still does
+  MeasuredOnes m_measured;
   RateMeter m_rate;
 };
 
