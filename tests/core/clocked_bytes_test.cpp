@@ -15,16 +15,8 @@ using namespace bexto::test;
 
 namespace {
 
-std::vector<std::int64_t> processorsWithVectors()
-{
-  std::vector<std::int64_t> targets = hwy::SupportedAndGeneratedTargets();
-  std::erase(targets, HWY_SCALAR);
-  return targets;
-}
-
 class ClockedBytesOf : public EachProcessor {};
-INSTANTIATE_TEST_SUITE_P(Processors, ClockedBytesOf, testing::ValuesIn(processorsWithVectors()),
-                         [](const auto& info) { return hwy::TargetName(info.param); });
+BEXTO_EACH_PROCESSOR_WITH_VECTORS(ClockedBytesOf);
 
 class NoClockedBytes : public EachProcessor {};
 INSTANTIATE_TEST_SUITE_P(Processors, NoClockedBytes, testing::Values(HWY_SCALAR));

@@ -4,11 +4,13 @@
 #include <hwy/targets.h>
 
 #include <cstdint>
+#include <string>
+#include <vector>
 
 namespace bexto::test {
 
 /// What is compiled once for each kind of processor, on each kind that this one can stand in for: derive from it, and
-/// say BEXTO_EACH_PROCESSOR.
+/// say one of the macros below.
 class EachProcessor : public testing::TestWithParam<std::int64_t> {
  protected:
   void SetUp() override { use(GetParam()); }
@@ -22,9 +24,26 @@ class EachProcessor : public testing::TestWithParam<std::int64_t> {
   }
 };
 
-// NOLINTNEXTLINE(cppcoreguidelines-macro-usage): what it says is a macro too
+inline std::vector<std::int64_t> processorsWithVectors()
+{
+  std::vector<std::int64_t> targets = hwy::SupportedAndGeneratedTargets();
+  std::erase(targets, HWY_SCALAR);
+  return targets;
+}
+
+inline std::string nameOfProcessor(const testing::TestParamInfo<std::int64_t>& info)
+{
+  return hwy::TargetName(info.param);
+}
+
+// NOLINTBEGIN(cppcoreguidelines-macro-usage): what they say is a macro too
 #define BEXTO_EACH_PROCESSOR(suite)                                                                   \
   INSTANTIATE_TEST_SUITE_P(Processors, suite, testing::ValuesIn(hwy::SupportedAndGeneratedTargets()), \
-                           [](const auto& info) { return hwy::TargetName(info.param); })
+                           bexto::test::nameOfProcessor)
+/// For what those without vectors leave to others.
+#define BEXTO_EACH_PROCESSOR_WITH_VECTORS(suite)                                                       \
+  INSTANTIATE_TEST_SUITE_P(Processors, suite, testing::ValuesIn(bexto::test::processorsWithVectors()), \
+                           bexto::test::nameOfProcessor)
+// NOLINTEND(cppcoreguidelines-macro-usage)
 
 }  // namespace bexto::test
