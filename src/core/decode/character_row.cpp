@@ -13,6 +13,8 @@
 #include <bit>
 #include <cmath>
 
+// Vectors stand in arrays here, which those without a fixed size cannot.
+#define HWY_DISABLED_TARGETS (HWY_SVE | HWY_SVE2 | HWY_SVE_256 | HWY_SVE2_128)
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/decode/character_row.cpp"
 #include <hwy/foreach_target.h>
