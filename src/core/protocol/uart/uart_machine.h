@@ -310,6 +310,7 @@ class UartMachine {
     return true;
   }
 
+  /// From the start edge and the last one of a character.
   void measureRate(std::int64_t start, std::int64_t lastEdge)
   {
     const double bits = static_cast<double>(lastEdge - start) * m_timing.bitsPerPicosecond();
