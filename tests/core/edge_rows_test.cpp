@@ -431,6 +431,19 @@ TEST_P(EdgeRows, RunsGoOnFromThoseCountedBefore)
   EXPECT_EQ(runs.told()[3], 1U);
 }
 
+TEST_P(EdgeRows, NoMoreRunsAreCountedThanHaveRoom)
+{
+  std::vector<std::int64_t> edges(2 * BitRuns::kMost);
+  for (std::size_t i = 0; i < edges.size(); ++i)
+    edges[i] = static_cast<std::int64_t>(i) * 1000;
+  edges.insert(edges.end(), 9, kNever.count());
+  const BitRunGrid grid(1000, 750);
+  BitRuns runs;
+  EXPECT_EQ(grid.count(edges.data(), runs, 0), BitRuns::kMost);
+  EXPECT_EQ(grid.count(edges.data(), runs, BitRuns::kMost - 40), 40U);
+  EXPECT_EQ(grid.count(edges.data(), runs, BitRuns::kMost), 0U);
+}
+
 TEST(BitRunGrid, IsNotForSlowWires)
 {
   EXPECT_TRUE(BitRunGrid(16'666'666, 13'000'000).isUsable());

@@ -186,6 +186,16 @@ TEST(LinePayload, LinesOfBytesAreTheWholePayload)
   }
 }
 
+TEST(LedgerCells, AtFirstTheLedgerSaysWhenWhoWhatAndHowLong)
+{
+  std::vector<std::string> shown;
+  for (const LedgerColumnSpec& column : ledgerColumns()) {
+    if (column.atFirst)
+      shown.push_back(column.key);
+  }
+  EXPECT_THAT(shown, testing::ElementsAre("time", "since_previous", "bus", "transaction", "length"));
+}
+
 TEST(LedgerCells, ATermTakenFromACellShowsThatLine)
 {
   const MergedRows rows(lockCycleSources());

@@ -401,6 +401,7 @@ TEST_F(Lin, OpensToIdentifierBytesAndChecksum)
   EXPECT_EQ(first, 20U);
   EXPECT_EQ(end, 30U);
   EXPECT_EQ(linProtocol().bitsAround(a, frame(0).time.begin), (Protocol::BitRange{10, 20})) << "the identifier's";
+  EXPECT_EQ(linProtocol().bitsAround(a, a.bits.back().cell.end), (Protocol::BitRange{40, 50})) << "the last";
 }
 
 TEST_F(Lin, IsPutInWords)

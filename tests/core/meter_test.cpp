@@ -176,6 +176,24 @@ TEST(I2cMeter, DataThatMovesWithTheClockBelongsToTheLow)
   EXPECT_DOUBLE_EQ(ruleNamed(check, "tSU;DAT").spread.max, 1500.0 * kNs);
 }
 
+TEST(I2cMeter, EachPeriodCountsOnceForTheClass)
+{
+  I2cWriter wires;
+  const auto say = [&](int times, std::int64_t half) {
+    wires.low = wires.high = half;
+    wires.hold = half / 4;
+    for (int i = 0; i < times; ++i) {
+      wires.start();
+      wires.byte(0x54);
+      wires.stop();
+      wires.rest(5000);
+    }
+  };
+  say(320, 5000);
+  say(280, 1250);
+  EXPECT_EQ(i2cChecked(wires).books.front(), "i2c-standard") << "most are of 100 kHz";
+}
+
 TEST(I2cMeter, TheClassFollowsTheMedianClock)
 {
   const auto classOf = [](std::int64_t low, std::int64_t high) {

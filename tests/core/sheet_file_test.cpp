@@ -94,6 +94,12 @@ TEST(SheetFile, FitsWhatWasSaid)
   DeviceTraffic messages("can");
   messages.can(1, {});
   messages.can(2, {});
-  EXPECT_EQ(fitOf({"a", "sheet: 1\ndevice: d\nbus: can\nmessages: {a: {id: 1}}\n"}, messages.bus(), messages.frames()),
-            1U);
+  const SheetText one{"a", "sheet: 1\ndevice: d\nbus: can\nmessages: {a: {id: 1}}\n"};
+  EXPECT_EQ(fitOf(one, messages.bus(), messages.frames()), 1U);
+  // Of long traffic the begin is asked: the chunks that hold any of the first so many.
+  for (int i = 0; i < 40'000; ++i)
+    messages.can(1, {});
+  const std::uint64_t chunk = messages.frames().chunks().at(1)->first;
+  EXPECT_EQ(fitOf(one, messages.bus(), messages.frames(), chunk), chunk - 1);
+  EXPECT_EQ(fitOf(one, messages.bus(), messages.frames(), chunk + 1), 2 * chunk - 1);
 }

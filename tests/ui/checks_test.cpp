@@ -188,7 +188,7 @@ TEST_F(Checks, FindingsSayTheirCauseAndLeadToTheFrame)
   const Frame frame = focus().selectedStream().transactions.frames().frame(focus().selection().frame);
   EXPECT_NE(frame.errors, 0);
   EXPECT_TRUE(window().anatomy().causes().contains(u"likely stretch"_s)) << window().anatomy().causes().toStdString();
-  EXPECT_TRUE(window().findings().status().startsWith(u"1 findings · 1 with"_s));
+  EXPECT_TRUE(window().findings().status().startsWith(u"1 finding · 1 cause"_s));
 }
 
 TEST_F(Checks, WhatDevicesMayDoIsANoteBehindTheFindings)

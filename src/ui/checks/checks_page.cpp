@@ -146,7 +146,7 @@ ChecksPage::ChecksPage(SessionModel& session, Engine& engine, Verdicts& verdicts
   m_details->setContentsMargins(10, 8, 10, 6);
   setType(*m_details, Face::Words, 12);
   sized(*m_list, [this] {
-    const std::array<int, RuleModel::Columns> widths{128, 84, 96, 60, 92, 60};
+    const std::array<int, RuleModel::Columns> widths{128, 80, 86, 60, 92, 60};
     for (int i = 0; i < RuleModel::Columns; ++i)
       m_list->setColumnWidth(i, px(widths.at(static_cast<std::size_t>(i))));
   });
@@ -260,10 +260,13 @@ void ChecksPage::refresh()
         ++counts.at(static_cast<std::size_t>(one.verdict));
     }
   }
+  QStringList said{tr("%1 fail").arg(counts[1])};
+  if (counts[2] > 0)  // the room is small
+    said << tr("%1 undecided").arg(counts[2]);
+  said << tr("%1 pass").arg(counts[0]);
   m_status->setText(m_engine.busCount() == 0 ? QString()  // the page itself says that there is nothing to judge
-                    : m_verdicts.isBusy() && m_verdicts.findings().empty()
-                        ? tr("measuring …")
-                        : tr("%1 fail · %2 undecided · %3 pass").arg(counts[1]).arg(counts[2]).arg(counts[0]));
+                    : m_verdicts.isBusy() && m_verdicts.findings().empty() ? tr("measuring …")
+                                                                           : said.join(QStringLiteral(" · ")));
   showRule();
 }
 

@@ -289,11 +289,14 @@ void FindingsPage::refresh()
   m_empty->setText(m_verdicts.isBusy()        ? tr("Measuring …")
                    : m_engine.busCount() == 0 ? tr("There is no bus yet. What is wrong on it will stand here.")
                                               : tr("Nothing is wrong by the rules that hold."));
-  QString status = count == 0 ? QString() : tr("%1 findings · %2 with a likely cause").arg(count).arg(causes);
+  QStringList said;
+  if (count > 0)
+    said << countOf(count, Noun{"{} finding", "{} findings"});
+  if (causes > 0)
+    said << countOf(causes, Noun{"{} cause", "{} causes"});
   if (remarks > 0)
-    status =
-        (status.isEmpty() ? QString() : status + QStringLiteral(" · ")) + countOf(remarks, Noun{"{} note", "{} notes"});
-  m_status->setText(status);
+    said << countOf(remarks, Noun{"{} note", "{} notes"});
+  m_status->setText(said.join(QStringLiteral(" · ")));
   if (before)
     pick(*before);
 }

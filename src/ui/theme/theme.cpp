@@ -132,7 +132,7 @@ QString Theme::styleSheet() const
     QPushButton[flat="true"], QToolButton[flat="true"] { background: transparent; border-color: transparent; padding: 2px 6px; }
     QPushButton[flat="true"]:focus, QToolButton[flat="true"]:focus { border-color: @address; }
     QToolButton[flat="true"]:checked { color: @address; border-color: @rule; }
-    QToolButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 8px; color: @muted; }
+    QToolButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px; color: @muted; }
     QToolButton[tab="true"]:checked { color: @ink; border-bottom-color: @ink; }
     QToolButton[tab="true"]:focus { color: @address; }
     QTreeWidget { background: transparent; border: none; outline: 0; }
