@@ -1,0 +1,169 @@
+// What is made of wires that are cut, noisy and wrong, on record: frames, anatomies, sentences, judgements and what
+// "auto" finds. Beside what is short there are only sums of what is said: BEXTO_TELL=uart/7 writes all of that case to
+// the standard output, before a change and after it.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <iostream>
+
+#include "core/export/check_writer.h"
+#include "core/export/frame_writer.h"
+#include "core/view/byte_stream.h"
+#include "support/checks.h"
+#include "support/each_processor.h"
+#include "support/kept_text.h"
+#include "support/random_traffic.h"
+#include "support/told.h"
+
+using namespace bexto;
+using namespace bexto::test;
+
+namespace {
+
+constexpr std::array<const char*, 6> kProtocols{"uart", "i2c", "spi", "can", "lin", "onewire"};
+constexpr std::uint64_t kSeeds = 120;
+
+/// FNV-1a of 32 bits, and how many lines there are.
+std::string sumOf(const std::string& text)
+{
+  std::uint32_t sum = 2166136261U;
+  for (const char c : text)
+    sum = (sum ^ static_cast<std::uint8_t>(c)) * 16777619U;
+  return fmt::format("{:08x} of {}", sum, std::count(text.begin(), text.end(), '\n'));
+}
+
+std::string framesText(const Bus& bus, const FrameIndex& frames)
+{
+  std::string text;
+  for (const FrameFormat format : {FrameFormat::Jsonl, FrameFormat::Csv, FrameFormat::Text}) {
+    for (const Frame& frame : framesOf(frames))
+      text += frameRecord(frame, {&bus, {}}, format);
+  }
+  return text;
+}
+
+std::string anatomiesText(const Traffic& t, const FrameIndex& frames)
+{
+  std::string text;
+  for (std::uint64_t i = 0; i < std::min<std::uint64_t>(frames.size(), 60); ++i) {
+    text += "  frame " + std::to_string(i) + "\n" + anatomyText(t.bus, t.input, frames, i);
+    // And which bits are shown of it, wherever one points.
+    const Anatomy anatomy = anatomyOf(t.bus, t.input, frames, i);
+    const TimeRange time = frames.frame(i).time;
+    for (int at = -1; at <= 9; ++at) {
+      const auto [first, end] = t.bus.protocol().bitsAround(anatomy, time.begin + at * (time.length() / 8));
+      EXPECT_TRUE(first <= end && end <= anatomy.bits.size());
+      text += " " + std::to_string(first) + "-" + std::to_string(end);
+    }
+    text += "\n";
+  }
+  return text;
+}
+
+std::string linesText(const Traffic& t, const FrameIndex& frames)
+{
+  const LedgerSource source{t.bus, {}, Transactions(t.bus, frames), nullptr, false};
+  std::string text;
+  for (std::uint64_t i = 0; i < std::min<std::uint64_t>(source.transactions.size(), 40); ++i)
+    text += told(source, i, false, t.input);
+  return text;
+}
+
+/// Each of its values, in every way that it can be read.
+std::string bytesText(const Bus& bus, const FrameIndex& frames)
+{
+  std::string text;
+  for (const PayloadWay way : bus.protocol().waysOf(bus)) {
+    const ByteStream bytes = *ByteStream::make(bus, frames, way, std::stop_token());
+    for (const ByteStream::Byte& byte : bytes.read(bytes.size() / 3, 200))
+      text += fmt::format("{} {:02X}{}{}\n", byte.frame, byte.value, byte.first ? " first" : "",
+                          byte.fault ? " faulty" : "");
+  }
+  return text;
+}
+
+std::string judgedText(const Traffic& t)
+{
+  const BusCheck check = checked(checkInputOf(t.bus, t.input));
+  // Not as CSV, whose means have all their digits: vectors add up in another order.
+  std::string text = checkText(CheckFormat::Text, {}, {{&t.bus, &check}});
+  for (const Remark& remark : check.remarks)
+    text += "remark " + remark.what + " " + span(remark.time) + "\n";
+  for (const Finding& f : check.findings) {
+    text += check.rules[f.rule].rule + " " + f.what + " " + span(f.time) +
+            (f.cause ? " cause " + f.cause->why + " " + span(f.cause->time) : "") + "\n";
+  }
+  for (const RuleResult& rule : check.rules) {
+    for (const RuleGroup& group : rule.groups)
+      text += rule.rule + " " + group.name + " " + valueText(rule, group.spread.min) + ".." +
+              valueText(rule, group.spread.max) + " " + std::to_string(group.spread.count) + "\n";
+  }
+  return text;
+}
+
+/// What the rate, or whatever else can be "auto", is found to be.
+std::string foundText(const Traffic& t)
+{
+  std::vector<std::pair<std::string, EdgeTrack>> wires;
+  for (std::size_t i = 0; i < t.bus.wires.size() && i < t.input.tracks.size(); ++i)
+    wires.emplace_back(t.bus.wires[i].channel, t.input.tracks[i].track);
+  const Capture capture = captureOf(wires, t.input.until);
+  std::string text;
+  for (const SettingSpec& setting : t.bus.settings.specs()) {
+    Bus asked = t.bus;
+    if (!asked.set(setting.key, "auto"))
+      continue;
+    const auto found = resolveBus(asked, capture);
+    text += setting.key + " " + (found ? busSpecText(found->bus) : found.error().text()) + "\n";
+  }
+  return text;
+}
+
+std::string all(const std::string& protocol, std::uint64_t seeds)
+{
+  const char* const asked = std::getenv("BEXTO_TELL");
+  std::string text;
+  for (std::uint64_t seed = 0; seed < seeds; ++seed) {
+    const std::string name = protocol + "/" + std::to_string(seed);
+    const Traffic t = seed % 6 == 5 ? nonsense(protocol, seed) : dirtyTraffic(protocol, seed);
+    const FrameIndex frames = decodeAll(t.bus, t.input);
+    text += "== " + name + " " + busSpecText(t.bus) + "\n" + foundText(t);
+    const std::array<std::pair<const char*, std::string>, 5> parts{{{"frames", framesText(t.bus, frames)},
+                                                                    {"anatomy", anatomiesText(t, frames)},
+                                                                    {"lines", linesText(t, frames)},
+                                                                    {"bytes", bytesText(t.bus, frames)},
+                                                                    {"judged", judgedText(t)}}};
+    for (const auto& [part, said] : parts) {
+      text += std::string(part) + " " + sumOf(said) + "\n";
+      if (asked != nullptr && name == asked)
+        std::cout << "-- " << part << "\n" << said;
+    }
+  }
+  return text;
+}
+
+class SaidOfDirt : public testing::TestWithParam<const char*> {};
+class SaidOfDirtOnEach : public EachProcessor {};
+
+TEST_P(SaidOfDirt, IsOnRecord)
+{
+  expectKept(std::string("said/dirt_") + GetParam() + ".txt", all(GetParam(), kSeeds));
+}
+
+TEST_P(SaidOfDirtOnEach, IsTheSame)
+{
+  for (const char* const protocol : kProtocols) {
+    const std::string text = all(protocol, 24);
+    std::ifstream in(std::string(BEXTO_TEST_DATA) + "/said/dirt_" + protocol + ".txt", std::ios::binary);
+    std::ostringstream kept;
+    kept << in.rdbuf();
+    EXPECT_EQ(kept.str().substr(0, text.size()), text) << "see what SaidOfDirt says";
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Protocols, SaidOfDirt, testing::ValuesIn(kProtocols),
+                         [](const auto& info) { return info.param; });
+BEXTO_EACH_PROCESSOR(SaidOfDirtOnEach);
+
+}  // namespace
