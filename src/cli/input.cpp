@@ -22,7 +22,9 @@ Result<void> chooseSegment(const std::string& wanted, SessionFile& file, const s
     }
   }
   return fail(ErrorCode::BadArgument, fmt::format("there is no segment '{}'", wanted), path,
-              fmt::format("there are 1 to {}; `bexto-cli info` lists them", file.segments.size()));
+              file.segments.size() == 1
+                  ? "there is only one, 1"
+                  : fmt::format("there are 1 to {}; `bexto-cli info` lists them", file.segments.size()));
 }
 
 Result<Input> openSession(const Request& request)
@@ -67,6 +69,8 @@ Result<Input> openInput(const Request& request)
     if (!capture)
       return tl::unexpected(capture.error());
     input->session.segments.push_back({{}, {}, {}, true, std::make_shared<const Capture>(*capture)});
+    if (auto chosen = chooseSegment(request.segment, input->session, request.capture); !chosen)
+      return tl::unexpected(chosen.error());
     input->buses = busesOfRecords(*capture, {});
     takeCapture(input->session.session, request.capture, request.buses.empty() ? input->buses : std::vector<Bus>());
     input->capture = std::move(*capture);

@@ -3,7 +3,6 @@
 // the standard output, before a change and after it.
 #include <fmt/core.h>
 
-#include <algorithm>
 #include <array>
 #include <iostream>
 
@@ -14,6 +13,7 @@
 #include "support/each_processor.h"
 #include "support/kept_text.h"
 #include "support/random_traffic.h"
+#include "support/text_sum.h"
 #include "support/told.h"
 
 using namespace bexto;
@@ -23,15 +23,6 @@ namespace {
 
 constexpr std::array<const char*, 6> kProtocols{"uart", "i2c", "spi", "can", "lin", "onewire"};
 constexpr std::uint64_t kSeeds = 120;
-
-/// FNV-1a of 32 bits, and how many lines there are.
-std::string sumOf(const std::string& text)
-{
-  std::uint32_t sum = 2166136261U;
-  for (const char c : text)
-    sum = (sum ^ static_cast<std::uint8_t>(c)) * 16777619U;
-  return fmt::format("{:08x} of {}", sum, std::count(text.begin(), text.end(), '\n'));
-}
 
 std::string framesText(const Bus& bus, const FrameIndex& frames)
 {
