@@ -8,7 +8,9 @@
 #include <sstream>
 
 #include "core/export/ledger_export.h"
+#include "support/kept_text.h"
 #include "support/lock_cycle_sources.h"
+#include "support/text_sum.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -123,6 +125,30 @@ TEST_F(ListExport, AWorkbookHasNumbersTimesAndAFrozenHead)
   EXPECT_NE(partOf("list.xlsx", "xl/styles.xml").find("0.000000000"), std::string::npos);
   fs::remove(m_folder / "part");
   EXPECT_EQ(files(), 1U);
+}
+
+TEST_F(ListExport, EveryFormatIsOnRecord)
+{
+  m_list.columns.clear();
+  for (const LedgerColumnSpec& column : ledgerColumns())
+    m_list.columns.push_back(column.column);
+  std::string text;
+  for (const LedgerForm form : {LedgerForm::Sentences, LedgerForm::Bytes}) {
+    m_list.lines.setForm(form, 4);
+    for (const std::uint64_t open : {1, 2, 7})
+      m_list.lines.setOpen(m_list.lines.rows().at(open), true);
+    for (const char* const name : {"list.csv", "list.txt", "list.jsonl"}) {
+      ASSERT_TRUE(write(name));
+      text += std::string("== ") + name + " " + sumOf(content(name)) + "\n";
+      const std::vector<std::string> all = lines(name);
+      for (std::size_t i = 0; i < std::min<std::size_t>(all.size(), 16); ++i)
+        text += all[i] + "\n";
+    }
+    ASSERT_TRUE(write("list.xlsx"));
+    const std::string sheet = partOf("list.xlsx", "xl/worksheets/sheet1.xml");
+    text += "== workbook " + sumOf(sheet) + "\n" + sheet.substr(0, 6000) + "\n";
+  }
+  expectKept("said/list_files.txt", text);
 }
 
 TEST_F(ListExport, TheFormOfBytesWritesLinesOfBytes)

@@ -1,5 +1,6 @@
 #include "core/store/setup_file.h"
 
+#include "support/kept_text.h"
 #include "support/sessions.h"
 
 using namespace bexto;
@@ -33,6 +34,7 @@ TEST(SetupFile, KeepsBusesNamesColoursAndConditioning)
   ASSERT_EQ(setup.buses.size(), 2U);
   ASSERT_EQ(setup.channels.size(), 2U) << "one has a name, the other a colour and a filter";
   ASSERT_TRUE(writeSetup(folder / "a.setup.json", setup));
+  expectKept("said/setup.json", contentOf(folder / "a.setup.json"));
   const auto read = readSetup(folder / "a.setup.json");
   ASSERT_TRUE(read) << read.error().text();
   EXPECT_EQ(*read, setup);
