@@ -8,7 +8,11 @@
 
 #include "core/export/check_writer.h"
 #include "core/export/frame_writer.h"
+#include "core/query/query.h"
+#include "core/query/scan.h"
+#include "core/view/bus_lane.h"
 #include "core/view/byte_stream.h"
+#include "core/view/overview.h"
 #include "support/checks.h"
 #include "support/each_processor.h"
 #include "support/kept_text.h"
@@ -93,6 +97,56 @@ std::string judgedText(const Traffic& t)
   return text;
 }
 
+/// What is shown of it, from afar and from near by.
+std::string shownText(const Traffic& t, const FrameIndex& frames)
+{
+  const Transactions lines(t.bus, frames);
+  const std::vector<std::uint32_t> faulty = faultyFrames(lines);
+  const TimeRange whole{Picoseconds{0}, t.input.until};
+  std::string text = span(firstActiveStretch({lines}, whole)) + "\n";
+  for (const std::uint8_t part : trafficDensity(frames, whole, 100))
+    text += std::to_string(part) + " ";
+  for (const int column : faultColumns(frames, faulty, whole, 100))
+    text += std::to_string(column) + " ";
+  for (const int pixels : {50, 700, 9000}) {
+    const BusLane lane = busLane(t.bus, t.input, lines, faulty, TimeAxis(whole, pixels));
+    for (const LaneSentence& part : lane.sentences)
+      text += fmt::format("\n{:.3f} {:.3f} {}+{} {}", part.x0, part.x1, part.transaction, part.count, part.fault);
+    for (const LaneField& part : lane.fields)
+      text += fmt::format("\n{:.3f} {:.3f} {} {} {} {} {} {}", part.x0, part.x1, static_cast<int>(part.role), part.text,
+                          part.brief, part.frame, part.fault, part.line);
+    for (const LaneBit& part : lane.bits)
+      text +=
+          fmt::format("\n{:.3f} {} {} {} {}", part.x, part.level, static_cast<int>(part.role), part.fault, part.line);
+  }
+  return text + "\n";
+}
+
+/// How many of its lines, and of its frames, each term finds.
+std::string askedText(const Traffic& t, const FrameIndex& frames)
+{
+  std::vector<std::string> terms{"error",         "not error",      "from error not incomplete",
+                                 "length>2",      "length:1..3",    "byte0>=80",
+                                 "byte1!=0",      "data:\"0? *\"",  "last<40",
+                                 "data:\"| 0?\"", "text:a or sent", "lasts>20us",
+                                 "pause>100us",   "time>1ms",       "time:0..300us"};
+  for (const Property& property : t.bus.protocol().facts().properties) {
+    if (!property.example.empty())
+      terms.push_back(property.example);
+  }
+  std::string text;
+  for (const std::string& term : terms) {
+    const auto query = Query::parse(term, {t.bus.name});
+    EXPECT_TRUE(query) << term << ": " << query.error().text();
+    if (!query)
+      continue;
+    for (const Transactions& lines : {Transactions(t.bus, frames), Transactions::eachFrame(frames)})
+      text += std::to_string(scanLines(*query, {{t.bus, {}, lines}}, std::stop_token())->front().size()) + " ";
+    text += term + "\n";
+  }
+  return text;
+}
+
 /// What the rate, or whatever else can be "auto", is found to be.
 std::string foundText(const Traffic& t)
 {
@@ -120,11 +174,13 @@ std::string all(const std::string& protocol, std::uint64_t seeds)
     const Traffic t = seed % 6 == 5 ? nonsense(protocol, seed) : dirtyTraffic(protocol, seed);
     const FrameIndex frames = decodeAll(t.bus, t.input);
     text += "== " + name + " " + busSpecText(t.bus) + "\n" + foundText(t);
-    const std::array<std::pair<const char*, std::string>, 5> parts{{{"frames", framesText(t.bus, frames)},
+    const std::array<std::pair<const char*, std::string>, 7> parts{{{"frames", framesText(t.bus, frames)},
                                                                     {"anatomy", anatomiesText(t, frames)},
                                                                     {"lines", linesText(t, frames)},
                                                                     {"bytes", bytesText(t.bus, frames)},
-                                                                    {"judged", judgedText(t)}}};
+                                                                    {"judged", judgedText(t)},
+                                                                    {"shown", shownText(t, frames)},
+                                                                    {"asked", askedText(t, frames)}}};
     for (const auto& [part, said] : parts) {
       text += std::string(part) + " " + sumOf(said) + "\n";
       if (asked != nullptr && name == asked)
@@ -145,7 +201,7 @@ TEST_P(SaidOfDirt, IsOnRecord)
 TEST_P(SaidOfDirtOnEach, IsTheSame)
 {
   for (const char* const protocol : kProtocols) {
-    const std::string text = all(protocol, 24);
+    const std::string text = all(protocol, 12);
     std::ifstream in(std::string(BEXTO_TEST_DATA) + "/said/dirt_" + protocol + ".txt", std::ios::binary);
     std::ostringstream kept;
     kept << in.rdbuf();
