@@ -120,6 +120,19 @@ TEST_F(Filtering, CompletionOffersAddressesThatOccurTheMostFrequentFirst)
   EXPECT_TRUE(filterLine().hasFocus()) << "taking an offer goes on typing";
 }
 
+TEST_F(Filtering, AWordThatIsWholeNeedsNoOfferWhateverStandsAroundIt)
+{
+  openDemo();
+  QTest::keyClick(&window(), Qt::Key_F);
+  QTest::keyClicks(&filterLine(), u"read  nack"_s);
+  filterLine().setCursorPosition(5);
+  QTest::keyClicks(&filterLine(), u"unanswere"_s);
+  EXPECT_EQ(filterLine().offered(), QStringList{u"unanswered"_s});
+  QTest::keyClick(&filterLine(), Qt::Key_D);
+  EXPECT_EQ(filterLine().text(), u"read unanswered nack"_s);
+  EXPECT_EQ(filterLine().offered(), QStringList());
+}
+
 TEST_F(Filtering, TermsAreSwitchedOffWithoutBeingDeleted)
 {
   openDemo();

@@ -83,6 +83,26 @@ TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
   EXPECT_TRUE(waitFor([this] { return panel().lines().last().startsWith(u"heads  2 frames"_s); }));
 }
 
+TEST_F(Markers, WhatReachesToTheViewsEndsFollowsTheView)
+{
+  openDemo();
+  session().addMarker(1s);
+  const QString begin = panel().from().itemText(0);
+  const QString end = panel().from().itemText(2);
+  for (const auto& [from, to] :
+       {std::pair(begin, u"A"_s), std::pair(end, u"A"_s), std::pair(u"A"_s, begin), std::pair(u"A"_s, end)}) {
+    focus().show({2s, 3s});
+    panel().from().setCurrentText(from);
+    panel().to().setCurrentText(to);
+    Q_EMIT panel().to().activated(0);
+    const bool toEnd = from == end || to == end;
+    EXPECT_TRUE(measured()[0].startsWith(toEnd ? u"Δ 2.000 s"_s : u"Δ 1.000 s"_s)) << measured()[0].toStdString();
+    focus().show({4s, 6s});
+    EXPECT_TRUE(measured()[0].startsWith(toEnd ? u"Δ 5.000 s"_s : u"Δ 3.000 s"_s))
+        << from.toStdString() << " to " << to.toStdString() << ": " << measured()[0].toStdString();
+  }
+}
+
 TEST_F(Markers, ANoteOnALineIsShownThereAndInTheTimeline)
 {
   openDemo();

@@ -155,8 +155,10 @@ MarkersPanel::MarkersPanel(SessionModel& session, Engine& engine, Focus& focus, 
       measure();
   });
   connect(&focus, &Focus::axisChanged, this, [this] {
-    if (m_from->currentText() == viewBegin() || m_to->currentText() == viewEnd())
-      measure();
+    for (const QComboBox* const choice : {m_from, m_to}) {
+      if (choice->currentText() == viewBegin() || choice->currentText() == viewEnd())
+        return measure();
+    }
   });
   connect(m_list, &QTreeWidget::itemChanged, this, &MarkersPanel::edited);
   const auto go = [this](QTreeWidgetItem* item) {
