@@ -3,6 +3,7 @@
 // the standard output, before a change and after it.
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <array>
 #include <iostream>
 
@@ -26,7 +27,7 @@ using namespace bexto::test;
 namespace {
 
 constexpr std::array<const char*, 6> kProtocols{"uart", "i2c", "spi", "can", "lin", "onewire"};
-constexpr std::uint64_t kSeeds = 120;
+constexpr int kSeeds = 120;
 
 std::string framesText(const Bus& bus, const FrameIndex& frames)
 {
@@ -193,20 +194,28 @@ std::string all(const std::string& protocol, std::uint64_t seeds)
 class SaidOfDirt : public testing::TestWithParam<const char*> {};
 class SaidOfDirtOnEach : public EachProcessor {};
 
+/// The first cases alone.
+void expectBeginKept(const std::string& protocol, int seeds)
+{
+  const std::string text = all(protocol, static_cast<std::uint64_t>(seeds));
+  std::ifstream in(std::string(BEXTO_TEST_DATA) + "/said/dirt_" + protocol + ".txt", std::ios::binary);
+  std::ostringstream kept;
+  kept << in.rdbuf();
+  EXPECT_EQ(kept.str().substr(0, text.size()), text) << "see what SaidOfDirt says";
+}
+
 TEST_P(SaidOfDirt, IsOnRecord)
 {
-  expectKept(std::string("said/dirt_") + GetParam() + ".txt", all(GetParam(), kSeeds));
+  if (cases(kSeeds) >= kSeeds)
+    expectKept(std::string("said/dirt_") + GetParam() + ".txt", all(GetParam(), kSeeds));
+  else
+    expectBeginKept(GetParam(), cases(kSeeds));  // sanitizers find what they find in a few
 }
 
 TEST_P(SaidOfDirtOnEach, IsTheSame)
 {
-  for (const char* const protocol : kProtocols) {
-    const std::string text = all(protocol, 12);
-    std::ifstream in(std::string(BEXTO_TEST_DATA) + "/said/dirt_" + protocol + ".txt", std::ios::binary);
-    std::ostringstream kept;
-    kept << in.rdbuf();
-    EXPECT_EQ(kept.str().substr(0, text.size()), text) << "see what SaidOfDirt says";
-  }
+  for (const char* const protocol : kProtocols)
+    expectBeginKept(protocol, std::min(12, cases(12)));
 }
 
 INSTANTIATE_TEST_SUITE_P(Protocols, SaidOfDirt, testing::ValuesIn(kProtocols),
