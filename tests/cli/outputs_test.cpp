@@ -2,7 +2,6 @@
 // each output, and a sum of all of it.
 #include <fmt/core.h>
 
-#include <algorithm>
 #include <sstream>
 
 #include "support/cli_run.h"
@@ -22,13 +21,13 @@ constexpr const char* kBuses =
 
 class CliOutputs : public CliTest {
  protected:
-  /// Of what is written the first `lines`, of what is said all. DEMO, DATA and OUT stand for places.
+  /// Of what is written the first `lines`, of what is said all. DEMO, DATA, SHEETS and OUT stand for places, BUSES for
+  /// those of the demo.
   std::string told(std::string arguments, std::size_t lines = 6) const
   {
     std::string text = "== " + arguments + "\n";
     replace(arguments, "BUSES", kBuses);
     replace(arguments, "SHEETS", data("../../data/sheets"));
-    replace(arguments, "BOOKS", data("../../data/rulebooks"));
     replace(arguments, "DATA", data(""));
     replace(arguments, "DEMO", path("demo.vcd"));
     replace(arguments, "OUT", path("made"));
