@@ -6,8 +6,8 @@
 
 Works on a copy of the sources under build/mutate, so the working tree is never touched. A fault that does not compile,
 or that leaves the compiled code as it was, is not counted. Numbers in the window are mostly pixels that nobody's test should
-insist on: they are left alone. A test run that crashes or takes four times as long as usual has found the fault, and so
-has a test that fails and fails again when it is run alone: what is disturbed by its neighbours has found nothing.
+insist on: they are left alone. A test run that crashes or takes much longer than usual has found the fault, and so has a
+test that fails and fails again when it is run alone: what is disturbed by its neighbours has found nothing.
 
 The tests are run once as they are, and which lines each of them runs is written down (reached.cpp, reached.py). A fault is
 put to those that run its place; of the core, whose whole run takes about a minute, then to all: what several tests
@@ -128,7 +128,8 @@ class Bench:
         hook = self.build / f"reached_{hashlib.sha256((HERE / 'reached.cpp').read_bytes()).hexdigest()[:8]}.o"
         hook.parent.mkdir(exist_ok=True)
         subprocess.run(["g++", "-std=c++20", "-O2", "-c", str(HERE / "reached.cpp"), "-o", str(hook)], check=True)
-        subprocess.run(["cmake", "--preset", "dev", "-DBEXTO_BENCH=OFF", "-DCMAKE_CXX_FLAGS=-O1 -g1 -fsanitize-coverage=trace-pc",
+        subprocess.run(["cmake", "--preset", "dev", "-DBEXTO_BENCH=OFF", "-DBEXTO_SOURCES_AT_ONCE=OFF",
+                        "-DCMAKE_CXX_FLAGS=-O1 -g1 -fsanitize-coverage=trace-pc",
                         f"-DCMAKE_EXE_LINKER_FLAGS={hook}", f"-DBEXTO_TEST_LISTENER={HERE / 'reached_by_test.cpp'}",
                         "-S", str(self.tree), "-B", str(self.build)], cwd=self.tree, check=True, stdout=subprocess.DEVNULL)
         if not self.make():
@@ -165,15 +166,16 @@ class Bench:
                 return False, spent
         return True, spent
 
-    def passes(self, chosen, shards, more={}):
-        """Whether the tests that a filter chooses pass, and in how many seconds."""
+    def passes(self, chosen, shards, more={}, usual=()):
+        """Whether the tests that a filter chooses pass, and in how many seconds. `usual`: how long each of them takes."""
+        limit = max(60, sum(usual), 4 * max(usual)) if usual else max(60, 4 * self.usual)
         while True:
             commands, environments = [], []
             for t in self.tests:
                 for i in range(shards):
                     commands.append([self.program(t), "--gtest_filter=" + ":".join([chosen, *self.alone])])
                     environments.append({**self.environment, **more, "GTEST_TOTAL_SHARDS": str(shards), "GTEST_SHARD_INDEX": str(i)})
-            good, seconds, culprit, named = all_pass(commands, max(60, 4 * self.usual), environments)
+            good, seconds, culprit, named = all_pass(commands, limit, environments)
             if good:
                 return True, seconds
             # Where none was named, the program died or took too long. A walk that differs has been walked again.
@@ -188,7 +190,9 @@ class Bench:
     def fails(self, path, line):
         near = self.reached.of(path, line)
         for begin in range(0, len(near), 200):
-            if not self.passes(":".join(near[begin : begin + 200]) + ":-", 2 * (os.cpu_count() or 1))[0]:
+            some = near[begin : begin + 200]
+            usual = [self.reached.seconds[test] for test in some]
+            if not self.passes(":".join(some) + ":-", 2 * (os.cpu_count() or 1), usual=usual)[0]:
                 return True
         if self.then_all or not near:
             return not self.test()[0]

@@ -2,10 +2,10 @@
 // -fsanitize-coverage=trace-pc.
 //
 // Linked into every program that mutate.py builds, and only there. Where BEXTO_REACHED names a folder, each process
-// appends to the file <program>.<pid> in it, for each test: its name and a newline, how many places as a 32-bit number,
-// and the places, each as 32 bits: the address behind the call, counted from the start of the program. A process that
-// is no test program, like bexto-cli started by a test, writes all that it ran under the name that BEXTO_REACHED_TEST
-// holds.
+// appends to the file <program>.<pid> in it, for each test: its name, a space, how many milliseconds it took and a
+// newline, how many places as a 32-bit number, and the places, each as 32 bits: the address behind the call, counted
+// from the start of the program. A process that is no test program, like bexto-cli started by a test, writes all that
+// it ran under the name that BEXTO_REACHED_TEST holds, and no milliseconds.
 #include "reached.h"
 
 #include <errno.h>

@@ -40,7 +40,7 @@ def lines_of(program, places, tree):
 
 
 def written(folder):
-    """(program, test, addresses) of each record that reached.cpp wrote there."""
+    """(program, test, its seconds where they are said, addresses) of each record that reached.cpp wrote there."""
     for path in sorted(folder.iterdir()):
         data, at = path.read_bytes(), 0
         while at < len(data):
@@ -49,7 +49,8 @@ def written(folder):
             places = data[end + 5 : end + 5 + size]
             if len(places) < size:  # killed meanwhile, or kept from writing: what a test does to bexto-cli
                 break
-            yield path.name.rpartition(".")[0], data[at:end].decode(), array.array("I", places)
+            test, _, milliseconds = data[at:end].decode().partition(" ")
+            yield path.name.rpartition(".")[0], test, int(milliseconds or 0) / 1000, array.array("I", places)
             at = end + 5 + size
 
 
@@ -58,13 +59,15 @@ class Reached:
         """Of the programs that were run with BEXTO_REACHED set to the folder, built from the sources in tree."""
         self.tests = collections.defaultdict(dict)  # path -> line -> names of the tests that run it, perhaps none
         self.cost = collections.Counter()  # test -> how many places it runs
+        self.seconds = collections.Counter()  # of each test, beside all others
         told = {}
         for program in programs:
             told[pathlib.Path(program).name] = lines_of(program, all_places(program), tree)
         for line in {line for places in told.values() for line in places.values() if line}:
             self.tests[line[0]][line[1]] = set()
-        for program, test, places in written(folder):
+        for program, test, seconds, places in written(folder):
             self.cost[test] += len(places)
+            self.seconds[test] += seconds
             for line in {told[program].get(place) for place in places} - {None} if program in told else ():
                 self.tests[line[0]][line[1]].add(test)
         self.ordered = {path: sorted(lines) for path, lines in self.tests.items()}

@@ -17,7 +17,10 @@ std::string nameOf(const testing::TestInfo& test)
 // run by that first test.
 class Listener : public testing::EmptyTestEventListener {
   void OnTestStart(const testing::TestInfo& test) override { setenv("BEXTO_REACHED_TEST", nameOf(test).c_str(), 1); }
-  void OnTestEnd(const testing::TestInfo& test) override { reachedBy(nameOf(test).c_str()); }
+  void OnTestEnd(const testing::TestInfo& test) override
+  {
+    reachedBy((nameOf(test) + " " + std::to_string(test.result()->elapsed_time())).c_str());
+  }
   void OnTestProgramEnd(const testing::UnitTest& /*all*/) override { unsetenv("BEXTO_REACHED_TEST"); }
 };
 
