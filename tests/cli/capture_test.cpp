@@ -57,7 +57,7 @@ class CliCapture : public CliTest {
   std::string m_url;
 };
 
-const char* const kBuses =
+const char* const kThreeBuses =
     "--bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=115200 "
     "--bus drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000 ";
 
@@ -82,7 +82,7 @@ TEST_F(CliCapture, IsASessionThatEveryCommandReads)
 TEST_F(CliCapture, BeginsWithWhatABusSays)
 {
   const std::string out = path("a.bexto");
-  const Outcome done = run(source() + kBuses +
+  const Outcome done = run(source() + kThreeBuses +
                            "--rate 5MHz --for 30s --start 'unexpected-start' --before 5ms --after 20ms --out " + out);
   ASSERT_EQ(done.status, 0) << done.err;
   const Outcome frames = run("decode --format jsonl --filter unexpected-start " + out);
@@ -127,10 +127,10 @@ TEST_F(CliCapture, WhatCannotBeIsOneLineAndNoFile)
   refused(source() + "--channels NOWHERE", 2, "NOWHERE");
   refused(source() + "--channels 0=A", 2, "--channels");
   refused(source() + "--start nack", 2, "--bus");
-  refused(source() + kBuses + "--start 'nack and'", 2, "--start");
+  refused(source() + kThreeBuses + "--start 'nack and'", 2, "--start");
   refused(source() + "--trigger SCL=sideways", 2, "--trigger");
   refused(source() + "--collect", 2, "--collect");
-  refused(source() + kBuses + "--for 200ms --rate 1MHz --start 'console text:nonsense'", 3, "did not come");
+  refused(source() + kThreeBuses + "--for 200ms --rate 1MHz --start 'console text:nonsense'", 3, "did not come");
   refused(source() + "--bus x=uart,rx=NOWHERE,baud=9600 --for 3s --rate 1MHz --start nack", 2, "NOWHERE");
   EXPECT_EQ(run(source() + "--out " + path("a.vcd")).status, 2);
   // What an earlier one left that was killed is not written over.
@@ -168,8 +168,8 @@ TEST_F(CliCapture, KilledAtAnyMomentItLeavesWhatWasRecorded)
   for (int round = 0; round < 4; ++round) {
     const std::string out = path("a.bexto");
     const auto begun = std::chrono::steady_clock::now();
-    const pid_t capture =
-        start(std::string(BEXTO_BIN) + "/bexto-cli " + source() + kBuses + "--rate 20MHz --out " + out, path("said"));
+    const pid_t capture = start(
+        std::string(BEXTO_BIN) + "/bexto-cli " + source() + kThreeBuses + "--rate 20MHz --out " + out, path("said"));
     std::this_thread::sleep_for(3000ms + std::chrono::milliseconds(random() % 700));
     ::kill(capture, SIGKILL);
     const std::chrono::duration<double> ran = std::chrono::steady_clock::now() - begun;

@@ -13,14 +13,6 @@ namespace {
 
 class CheckCommand : public CliTest {
  protected:
-  static std::vector<Json> linesOf(const std::string& text)
-  {
-    std::vector<Json> lines;
-    std::istringstream in(text);
-    for (std::string line; std::getline(in, line);)
-      lines.push_back(Json::parse(line));
-    return lines;
-  }
   static Json ruleOf(const std::string& text, const std::string& rule)
   {
     for (const Json& line : linesOf(text)) {

@@ -1,4 +1,4 @@
-#include <sys/wait.h>
+#include "support/cli_run.h"
 
 #include <cstdio>
 #include <filesystem>
@@ -8,57 +8,9 @@
 
 namespace fs = std::filesystem;
 using nlohmann::json;
+using namespace bexto::test;
 
-namespace {
-
-struct Outcome {
-  int status = -1;
-  std::string out;
-  std::string err;
-};
-
-std::string contentOf(const fs::path& path)
-{
-  std::ifstream file(path, std::ios::binary);
-  std::stringstream text;
-  text << file.rdbuf();
-  return text.str();
-}
-
-class Cli : public testing::Test {
- protected:
-  void SetUp() override
-  {
-    m_folder = fs::path(testing::TempDir()) / ("bexto-cli-" + std::to_string(::getpid()));
-    fs::remove_all(m_folder);
-    fs::create_directory(m_folder);
-  }
-  void TearDown() override { fs::remove_all(m_folder); }
-
-  Outcome run(const std::string& arguments, const std::string& redirect = {}) const
-  {
-    const fs::path out = m_folder / "stdout";
-    const fs::path err = m_folder / "stderr";
-    const std::string command = std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" +
-                                (redirect.empty() ? out.string() : redirect) + " 2>" + err.string();
-    const int status = std::system(command.c_str());
-    Outcome outcome{WEXITSTATUS(status), contentOf(out), contentOf(err)};
-    return outcome;
-  }
-  static std::string data(const std::string& name) { return std::string(BEXTO_TEST_DATA) + "/" + name; }
-  fs::path m_folder;
-};
-
-std::vector<json> linesOf(const std::string& text)
-{
-  std::vector<json> lines;
-  std::istringstream stream(text);
-  for (std::string line; std::getline(stream, line);)
-    lines.push_back(json::parse(line));
-  return lines;
-}
-
-}  // namespace
+using Cli = CliTest;
 
 TEST_F(Cli, InfoListsTheChannels)
 {
@@ -137,40 +89,39 @@ TEST_F(Cli, AFilterThatMakesNoSenseSaysWhere)
 
 TEST_F(Cli, TheRigReplaysInItsOwnTime)
 {
-  const fs::path live = m_folder / "live.vcd";
-  const fs::path whole = m_folder / "whole.vcd";
+  const std::string live = path("live.vcd");
+  const std::string whole = path("whole.vcd");
   const std::string rig = std::string(BEXTO_BIN) + "/bexto-rig ";
-  ASSERT_EQ(std::system((rig + "demo " + whole.string() + " >/dev/null").c_str()), 0);
+  ASSERT_EQ(std::system((rig + "demo " + whole + " >/dev/null").c_str()), 0);
   const auto begin = std::chrono::steady_clock::now();
-  ASSERT_EQ(std::system((rig + "replay --speed 20 " + live.string() + " >/dev/null").c_str()), 0);
+  ASSERT_EQ(std::system((rig + "replay --speed 20 " + live + " >/dev/null").c_str()), 0);
   EXPECT_GT(std::chrono::steady_clock::now() - begin, std::chrono::milliseconds{400}) << "8.4 s twenty times as fast";
   EXPECT_EQ(contentOf(live), contentOf(whole));
 }
 
 TEST_F(Cli, OutIsWrittenWholeAndReplacesNothingOnFailure)
 {
-  const fs::path out = m_folder / "frames.jsonl";
+  const std::string out = path("frames.jsonl");
   std::ofstream(out) << "old";
-  EXPECT_EQ(run("decode /nowhere.vcd --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status, 3);
+  EXPECT_EQ(run("decode /nowhere.vcd --out " + out + " --bus u=uart,rx=rx,baud=9600").status, 3);
   EXPECT_EQ(contentOf(out), "old");
-  EXPECT_EQ(run("decode " + data("uart_break.vcd") + " --out " + out.string() + " --bus u=uart,rx=rx,baud=9600").status,
-            0);
+  EXPECT_EQ(run("decode " + data("uart_break.vcd") + " --out " + out + " --bus u=uart,rx=rx,baud=9600").status, 0);
   EXPECT_EQ(linesOf(contentOf(out)).size(), 30U);
 }
 
 TEST_F(Cli, TheCaptureIsNeverItsOwnOutput)
 {
-  const fs::path capture = m_folder / "c.vcd";
+  const std::string capture = path("c.vcd");
   fs::copy_file(data("uart_break.vcd"), capture);
-  const Outcome o = run("decode " + capture.string() + " --out " + capture.string() + " --bus u=uart,rx=rx,baud=9600");
+  const Outcome o = run("decode " + capture + " --out " + capture + " --bus u=uart,rx=rx,baud=9600");
   EXPECT_EQ(o.status, 2);
   EXPECT_EQ(contentOf(capture), contentOf(data("uart_break.vcd")));
 }
 
 TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
 {
-  std::ofstream(m_folder / "empty.vcd");
-  std::ofstream(m_folder / "bad.vcd")
+  std::ofstream(path("empty.vcd"));
+  std::ofstream(path("bad.vcd"))
       << "$timescale 1 ns $end $var wire 1 ! a $end $enddefinitions $end\n#5 0!\n#1 1!\n#7\n";
   const std::string good = data("uart_break.vcd");
   const std::string bus = " --bus u=uart,rx=rx,baud=9600";
@@ -184,9 +135,9 @@ TEST_F(Cli, EveryFailureHasItsStatusAndOneLine)
            {"decode " + good + bus + " --from later", 2, "--from: 'later' is not a time"},
            {"decode " + good + bus + " --format xml", 2, "there is no format 'xml'"},
            {"help nonsense", 2, "there is no command 'nonsense'"},
-           {"info " + (m_folder / "missing.vcd").string(), 3, "No such file"},
-           {"info " + (m_folder / "empty.vcd").string(), 3, "empty.vcd: the file is empty"},
-           {"info " + (m_folder / "bad.vcd").string(), 3, "bad.vcd, line 3: the time goes back"},
+           {"info " + path("missing.vcd"), 3, "No such file"},
+           {"info " + path("empty.vcd"), 3, "empty.vcd: the file is empty"},
+           {"info " + path("bad.vcd"), 3, "bad.vcd, line 3: the time goes back"},
            {"decode " + good + bus + " --out /nowhere/x", 4, "/nowhere/x: cannot be written"}}) {
     const Outcome o = run(arguments);
     EXPECT_EQ(o.status, status) << arguments << "\n" << o.err;
@@ -230,21 +181,21 @@ TEST_F(Cli, WhatCannotBeSaidIsAnOutputErrorToo)
 
 TEST_F(Cli, StandardOutputByNameIsAppendedToAndNotReplaced)
 {
-  const fs::path log = m_folder / "log";
+  const std::string log = path("log");
   std::ofstream(log) << "before\n";
-  run("info --format csv " + data("uart_break.vcd") + " --out /dev/stdout", "> " + log.string());
+  run("info --format csv " + data("uart_break.vcd") + " --out /dev/stdout", "> " + log);
   EXPECT_TRUE(contentOf(log).starts_with("before\nchannel,kind")) << contentOf(log);
 }
 
 TEST_F(Cli, AFileThatMayNotGrowIsAnOutputError)
 {
-  const fs::path out = m_folder / "frames.jsonl";
+  const std::string out = path("frames.jsonl");
   const std::string command = "(ulimit -f 1; " + std::string(BEXTO_BIN) + "/bexto-cli decode " +
-                              data("uart_8n1_115200.vcd") + " --bus u=uart,rx=rx,baud=115200 --out " + out.string() +
-                              " 2>" + (m_folder / "stderr").string() + ")";
+                              data("uart_8n1_115200.vcd") + " --bus u=uart,rx=rx,baud=115200 --out " + out + " 2>" +
+                              path("stderr") + ")";
   EXPECT_EQ(WEXITSTATUS(std::system(command.c_str())), 4);
   EXPECT_FALSE(fs::exists(out));
-  EXPECT_NE(contentOf(m_folder / "stderr").find("cannot be written: File too large"), std::string::npos);
+  EXPECT_NE(contentOf(path("stderr")).find("cannot be written: File too large"), std::string::npos);
 }
 
 TEST_F(Cli, MemoryThatDoesNotSufficeIsOneLine)
@@ -254,43 +205,41 @@ TEST_F(Cli, MemoryThatDoesNotSufficeIsOneLine)
 #else
   const auto limited = [&](int kilobytes, const std::string& arguments) {
     const std::string command = "(ulimit -v " + std::to_string(kilobytes) + "; " + std::string(BEXTO_BIN) +
-                                "/bexto-cli " + arguments + " >" + (m_folder / "stdout").string() + " 2>" +
-                                (m_folder / "stderr").string() + ")";
+                                "/bexto-cli " + arguments + " >" + path("stdout") + " 2>" + path("stderr") + ")";
     return WEXITSTATUS(std::system(command.c_str()));
   };
   // A thread for each bus would need a gigabyte for their stacks.
   std::string buses;
   for (int i = 0; i < 120; ++i)
     buses += " --bus u" + std::to_string(i) + "=uart,rx=rx,baud=9600";
-  EXPECT_EQ(limited(200000, "decode " + data("uart_break.vcd") + buses), 0) << contentOf(m_folder / "stderr");
-  EXPECT_EQ(linesOf(contentOf(m_folder / "stdout")).size(), 120U * 30U);
+  EXPECT_EQ(limited(200000, "decode " + data("uart_break.vcd") + buses), 0) << contentOf(path("stderr"));
+  EXPECT_EQ(linesOf(contentOf(path("stdout"))).size(), 120U * 30U);
   // A million wires take some 200 MB.
-  std::ofstream wide(m_folder / "wide.vcd");
+  std::ofstream wide(path("wide.vcd"));
   wide << "$timescale 1 us $end\n";
   for (int i = 0; i < 15; ++i)
     wide << "$var wire 65536 " << static_cast<char>('A' + i) << " v" << i << " $end\n";
   wide << "$enddefinitions $end\n#0\n";
   wide.close();
-  EXPECT_EQ(limited(200000, "info " + (m_folder / "wide.vcd").string()), 3);
-  EXPECT_EQ(contentOf(m_folder / "stderr"), "bexto-cli: the memory does not suffice; decode fewer buses at once\n");
+  EXPECT_EQ(limited(200000, "info " + path("wide.vcd")), 3);
+  EXPECT_EQ(contentOf(path("stderr")), "bexto-cli: the memory does not suffice; decode fewer buses at once\n");
 #endif
 }
 
 TEST_F(Cli, APackedCaptureReadsAsThePlainOne)
 {
-  const fs::path packed = m_folder / "break.vcd.gz";
-  const std::string command = "gzip -c " + data("uart_break.vcd") + " >" + packed.string();
+  const std::string packed = path("break.vcd.gz");
+  const std::string command = "gzip -c " + data("uart_break.vcd") + " >" + packed;
   ASSERT_EQ(std::system(command.c_str()), 0);
   const std::string bus = " --bus u=uart,rx=rx,baud=9600";
-  EXPECT_EQ(run("decode " + packed.string() + bus).out, run("decode " + data("uart_break.vcd") + bus).out);
+  EXPECT_EQ(run("decode " + packed + bus).out, run("decode " + data("uart_break.vcd") + bus).out);
 }
 
 TEST_F(Cli, WhatInfoPrintsCanBeTyped)
 {
-  std::ofstream(m_folder / "odd.vcd")
-      << "$timescale 1 us $end $var wire 1 ! GPIO 1 $end $var wire 1 \" A,\"B\" $end "
-         "$var wire 1 # \xff $end $enddefinitions $end #0 1! 1\" 1# #9 0! 0\" 0# #5000\n";
-  const std::string file = (m_folder / "odd.vcd").string();
+  std::ofstream(path("odd.vcd")) << "$timescale 1 us $end $var wire 1 ! GPIO 1 $end $var wire 1 \" A,\"B\" $end "
+                                    "$var wire 1 # \xff $end $enddefinitions $end #0 1! 1\" 1# #9 0! 0\" 0# #5000\n";
+  const std::string file = path("odd.vcd");
   std::istringstream text(run("info --format text " + file).out);
   std::vector<std::string> names;
   for (std::string line; std::getline(text, line);) {
@@ -321,10 +270,10 @@ TEST_F(Cli, NotesGoToStandardErrorUnlessQuiet)
 
 TEST_F(Cli, TheRigsDemoDecodes)
 {
-  const fs::path demo = m_folder / "demo.vcd";
-  ASSERT_EQ(std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + demo.string() + " >/dev/null").c_str()), 0);
+  const std::string demo = path("demo.vcd");
+  ASSERT_EQ(std::system((std::string(BEXTO_BIN) + "/bexto-rig demo " + demo + " >/dev/null").c_str()), 0);
   const Outcome o =
-      run("decode " + demo.string() + " --bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=auto");
+      run("decode " + demo + " --bus sensors=i2c,scl=SCL,sda=SDA --bus console=uart,tx=CONSOLE_TX,baud=auto");
   EXPECT_EQ(o.status, 0);
   EXPECT_GT(linesOf(o.out).size(), 5000U);
 }

@@ -24,17 +24,6 @@ class CliDevices : public CliTest {
   }
 };
 
-std::vector<nlohmann::json> linesOf(const std::string& text)
-{
-  std::vector<nlohmann::json> lines;
-  for (std::size_t at = 0; at < text.size();) {
-    const std::size_t end = text.find('\n', at);
-    lines.push_back(nlohmann::json::parse(text.substr(at, end - at)));
-    at = end + 1;
-  }
-  return lines;
-}
-
 }  // namespace
 
 TEST_F(CliDevices, FramesGainWhatTheirDeviceSays)

@@ -8,7 +8,7 @@ using namespace bexto::test;
 
 namespace {
 
-std::string errorOf(const std::string& spec)
+std::string refusalOf(const std::string& spec)
 {
   const auto bus = parseBusSpec(spec);
   return bus ? "no error" : bus.error().message + (bus.error().mend.empty() ? "" : "; " + bus.error().mend);
@@ -44,17 +44,17 @@ TEST(BusSpec, TakesEverySettingOfSpiAndCan)
 
 TEST(BusSpec, SaysWhatSpiAndCanNeed)
 {
-  EXPECT_EQ(errorOf("s=spi,clk=C,cs=S"), "no data line is given; add mosi=CHANNEL, miso=CHANNEL or both");
-  EXPECT_EQ(errorOf("s=spi,clk=C,miso=I"), "nothing says where a transfer ends; add cs=CHANNEL or gap=8us");
-  EXPECT_EQ(errorOf("s=spi,mosi=O,cs=S"), "no channel is given for clk; add clk=CHANNEL");
-  EXPECT_EQ(errorOf("s=spi,clk=C,mosi=O,cs=S,bits=33").substr(0, 24), "'33' is no value for bit");
-  EXPECT_EQ(errorOf("s=spi,clk=C,mosi=O,gap=2s"), "'2s' is no value for gap; write a time from 0s to 1s, like 8us");
-  EXPECT_EQ(errorOf("c=can,rx=R"), "bitrate is not given; add bitrate=250000");
-  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=fast"),
+  EXPECT_EQ(refusalOf("s=spi,clk=C,cs=S"), "no data line is given; add mosi=CHANNEL, miso=CHANNEL or both");
+  EXPECT_EQ(refusalOf("s=spi,clk=C,miso=I"), "nothing says where a transfer ends; add cs=CHANNEL or gap=8us");
+  EXPECT_EQ(refusalOf("s=spi,mosi=O,cs=S"), "no channel is given for clk; add clk=CHANNEL");
+  EXPECT_EQ(refusalOf("s=spi,clk=C,mosi=O,cs=S,bits=33").substr(0, 24), "'33' is no value for bit");
+  EXPECT_EQ(refusalOf("s=spi,clk=C,mosi=O,gap=2s"), "'2s' is no value for gap; write a time from 0s to 1s, like 8us");
+  EXPECT_EQ(refusalOf("c=can,rx=R"), "bitrate is not given; add bitrate=250000");
+  EXPECT_EQ(refusalOf("c=can,rx=R,bitrate=fast"),
             "'fast' is no value for bitrate; write the bits a second from 1 to 1000000000, or auto");
-  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,sample_point=1"),
+  EXPECT_EQ(refusalOf("c=can,rx=R,bitrate=500000,sample_point=1"),
             "'1' is no value for sample_point; write a share between 0 and 1, like 0.8");
-  EXPECT_EQ(errorOf("c=can,rx=R,bitrate=500000,fd_bitrate=no"),
+  EXPECT_EQ(refusalOf("c=can,rx=R,bitrate=500000,fd_bitrate=no"),
             "'no' is no value for fd_bitrate; write the bits a second from 1 to 1000000000, auto or none");
 }
 
@@ -88,18 +88,18 @@ TEST(BusSpec, NamesInQuotesMayHoldAnything)
 
 TEST(BusSpec, SaysWhatIsWrongAndWhatWouldBeRight)
 {
-  EXPECT_EQ(errorOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like log=uart,tx=TX,baud=115200");
-  EXPECT_EQ(errorOf("a=laser"), "there is no protocol 'laser'; there are uart, i2c, spi, can, lin and onewire");
-  EXPECT_EQ(errorOf("a=uart,rx=R"), "baud is not given; add baud=115200");
-  EXPECT_EQ(errorOf("a=uart,rx=R,baud=0"),
+  EXPECT_EQ(refusalOf("nothing"), "it does not begin with NAME=PROTOCOL; write it like log=uart,tx=TX,baud=115200");
+  EXPECT_EQ(refusalOf("a=laser"), "there is no protocol 'laser'; there are uart, i2c, spi, can, lin and onewire");
+  EXPECT_EQ(refusalOf("a=uart,rx=R"), "baud is not given; add baud=115200");
+  EXPECT_EQ(refusalOf("a=uart,rx=R,baud=0"),
             "'0' is no value for baud; write the bits a second from 1 to 1000000000, or auto");
-  EXPECT_EQ(errorOf("a=uart,rx=R,baud=9600,bits=10"), "'10' is no value for bits; choose 5, 6, 7, 8, 9");
-  EXPECT_EQ(errorOf("a=uart,baud=9600"), "no channel is given; add rx=CHANNEL, tx=CHANNEL or both");
-  EXPECT_EQ(errorOf("a=i2c,scl=S"), "no channel is given for sda; add sda=CHANNEL");
-  EXPECT_EQ(errorOf("a=i2c,scl=S,sda=D,mode=1"), "i2c has no setting 'mode'; it has scl, sda, spike");
-  EXPECT_EQ(errorOf("a=i2c,scl=S,scl=D"), "scl is given twice; leave one out");
-  EXPECT_EQ(errorOf("a=i2c,scl=,sda=D"), "'scl=' is not key=value");
-  EXPECT_EQ(errorOf("a=i2c,scl=S,sda=D,spike=1h"),
+  EXPECT_EQ(refusalOf("a=uart,rx=R,baud=9600,bits=10"), "'10' is no value for bits; choose 5, 6, 7, 8, 9");
+  EXPECT_EQ(refusalOf("a=uart,baud=9600"), "no channel is given; add rx=CHANNEL, tx=CHANNEL or both");
+  EXPECT_EQ(refusalOf("a=i2c,scl=S"), "no channel is given for sda; add sda=CHANNEL");
+  EXPECT_EQ(refusalOf("a=i2c,scl=S,sda=D,mode=1"), "i2c has no setting 'mode'; it has scl, sda, spike");
+  EXPECT_EQ(refusalOf("a=i2c,scl=S,scl=D"), "scl is given twice; leave one out");
+  EXPECT_EQ(refusalOf("a=i2c,scl=,sda=D"), "'scl=' is not key=value");
+  EXPECT_EQ(refusalOf("a=i2c,scl=S,sda=D,spike=1h"),
             "'1h' is no value for spike; write a time from 0s to 1ms, like 50ns");
 }
 

@@ -28,7 +28,7 @@ StreamInput inputOf(const std::vector<std::pair<Picoseconds, Bytes>>& records, P
   return input;
 }
 
-Bus busOf(const std::string& more = "bitrate=auto")
+Bus canBus(const std::string& more = "bitrate=auto")
 {
   return *parseBusSpec("drives=can,rx=can0," + more);
 }
@@ -40,13 +40,13 @@ FrameIndex decoded(const Bus& bus, const StreamInput& input)
 
 FrameIndex one(const Bytes& record)
 {
-  return decoded(busOf(), inputOf({{1us, record}}));
+  return decoded(canBus(), inputOf({{1us, record}}));
 }
 
-std::string sentenceOf(const FrameIndex& frames, std::uint64_t number = 0)
+std::string saidOf(const FrameIndex& frames, std::uint64_t number = 0)
 {
-  const Bus bus = busOf();
-  return bexto::sentenceOf(bus, Transactions::eachFrame(frames), number).text();
+  const Bus bus = canBus();
+  return sentenceOf(bus, Transactions::eachFrame(frames), number).text();
 }
 
 Bytes report(std::uint32_t classes, Bytes data = {})
@@ -74,12 +74,12 @@ TEST(CanRecord, IsAFrameWithWhatAControllerTells)
   EXPECT_EQ(Bytes(can.data.begin(), can.data.end()), (Bytes{1, 2, 3}));
   EXPECT_FALSE(can.hasCrc);
   EXPECT_FALSE(can.hasAck);
-  EXPECT_EQ(sentenceOf(frames), "123 [3]  01 02 03");
+  EXPECT_EQ(saidOf(frames), "123 [3]  01 02 03");
 }
 
 TEST(CanRecord, HeadersOfEveryForm)
 {
-  const auto of = [](const Bytes& record) { return sentenceOf(one(record)); };
+  const auto of = [](const Bytes& record) { return saidOf(one(record)); };
   EXPECT_EQ(of(canRecord(CAN_EFF_FLAG | 0x1ABCDEF0, {})), "1ABCDEF0 [0]  ");
   EXPECT_EQ(of(canRecord(CAN_RTR_FLAG | 0x7FF, {0, 0, 0, 0})), "7FF remote [4]  ");
   EXPECT_EQ(of(canRecord(0x1, {9}, CANFD_FDF, 64)), "001 FD [1]  09");
@@ -100,7 +100,7 @@ TEST(CanRecord, OfCanXlOnlyTheIdentifierIsRead)
   Bytes record{0, 0, 0x01, 0x23, CANXL_XLF, 3, 100, 0, 0, 0, 0, 7};
   record.resize(112);
   const FrameIndex frames = one(record);
-  EXPECT_EQ(sentenceOf(frames), "123 CAN XL, not read ");
+  EXPECT_EQ(saidOf(frames), "123 CAN XL, not read ");
   EXPECT_FALSE(canFrame(frames.frame(0)).hasDlc);
   EXPECT_TRUE(frames.frame(0).payload.empty());
   Bytes again;
@@ -122,7 +122,7 @@ TEST(CanRecord, WhatIsCutIsIncomplete)
 
 TEST(CanRecord, ReportsSayWhatWentWrong)
 {
-  const auto of = [](const Bytes& record) { return sentenceOf(one(record)); };
+  const auto of = [](const Bytes& record) { return saidOf(one(record)); };
   EXPECT_EQ(of(report(CAN_ERR_BUSOFF)), "bus off · error frame");
   EXPECT_EQ(of(report(CAN_ERR_RESTARTED)), "controller started again · error frame");
   EXPECT_EQ(of(report(CAN_ERR_CRTL, {0, CAN_ERR_CRTL_TX_PASSIVE})), "error passive · error frame");
@@ -146,7 +146,7 @@ TEST(CanRecord, ReportsSayWhatWentWrong)
 
 TEST(CanRecord, FiltersFindReports)
 {
-  const Bus bus = busOf();
+  const Bus bus = canBus();
   const FrameIndex frames = decoded(bus, inputOf({{1us, canRecord(0x100, {1})},
                                                   {2us, report(CAN_ERR_BUSOFF)},
                                                   {3us, report(CAN_ERR_CRTL, {0, CAN_ERR_CRTL_RX_PASSIVE})}}));
@@ -165,7 +165,7 @@ TEST(CanRecord, ARateGivesLengths)
 {
   // Bits without stuff bits: 44 and eight a byte, 20 more with 29 bits of identifier.
   const auto lengthOf = [](const Bytes& record, const std::string& more) {
-    const FrameIndex frames = decoded(busOf(more), inputOf({{1us, record}}));
+    const FrameIndex frames = decoded(canBus(more), inputOf({{1us, record}}));
     return frames.frame(0).time.length();
   };
   EXPECT_EQ(lengthOf(canRecord(1, {1, 2}), "bitrate=500000"), 60 * 2us);
@@ -177,7 +177,7 @@ TEST(CanRecord, ARateGivesLengths)
   EXPECT_EQ(lengthOf(fd, "bitrate=500000,fd_bitrate=none"), 67 * 2us);
   // It ends where the next begins, and with the recording.
   const FrameIndex close =
-      decoded(busOf("bitrate=500000"), inputOf({{1us, canRecord(1, {})}, {21us, canRecord(2, {})}}, 31us));
+      decoded(canBus("bitrate=500000"), inputOf({{1us, canRecord(1, {})}, {21us, canRecord(2, {})}}, 31us));
   EXPECT_EQ(close.frame(0).time.end, 21us);
   EXPECT_EQ(close.frame(1).time.end, 31us);
 }
@@ -193,7 +193,7 @@ TEST(CanRecord, PiecesGiveWhatTheWholeGives)
       byte = static_cast<std::uint8_t>(random());
     records.emplace_back(t += Picoseconds{static_cast<std::int64_t>(random() % 300000000)}, std::move(bytes));
   }
-  const Bus bus = busOf("bitrate=500000");
+  const Bus bus = canBus("bitrate=500000");
   const StreamInput input = inputOf(records);
   const FrameIndex whole = decoded(bus, input);
   ASSERT_EQ(whole.size(), records.size()) << "a record is a frame, whatever is in it";
@@ -208,7 +208,7 @@ TEST(CanRecord, PiecesGiveWhatTheWholeGives)
     const Frame b = inPieces.frame(i);
     EXPECT_TRUE(a.time == b.time && a.kind == b.kind && a.errors == b.errors && a.key == b.key &&
                 std::equal(a.payload.begin(), a.payload.end(), b.payload.begin(), b.payload.end()));
-    EXPECT_FALSE(sentenceOf(whole, i).empty());
+    EXPECT_FALSE(saidOf(whole, i).empty());
     EXPECT_GE(bus.protocol().detailCount(bus, a), 1U);
     EXPECT_TRUE(anatomyOf(bus, input, whole, i).fields.empty());
   }
@@ -262,7 +262,7 @@ TEST(CanRecord, FaultsOnAWireBecomeReports)
   EXPECT_EQ(throughRecord(both).frame(0).errors, both.errors);
   Frame flag;
   flag.kind = kCanError;
-  EXPECT_EQ(sentenceOf(throughRecord(flag)), "bus error · error frame");
+  EXPECT_EQ(saidOf(throughRecord(flag)), "bus error · error frame");
   Frame overload;
   overload.kind = kCanOverload;
   EXPECT_EQ(throughRecord(overload).frame(0).kind, kCanOverload);

@@ -31,7 +31,7 @@ CapturePlan planAt(double rate)
   return plan;
 }
 
-PlannedBus busOf(const char* spec, double measured = 0)
+PlannedBus planned(const char* spec, double measured = 0)
 {
   return {*parseBusSpec(spec), measured};
 }
@@ -41,7 +41,7 @@ PlannedBus busOf(const char* spec, double measured = 0)
 TEST(CaptureAdvice, TenSamplesABitAreWellFourAreTheFloor)
 {
   const auto at = [](double rate) {
-    return adviceFor(planAt(rate), instrument(), {busOf("a=uart,rx=A,baud=1000000")}).at(0);
+    return adviceFor(planAt(rate), instrument(), {planned("a=uart,rx=A,baud=1000000")}).at(0);
   };
   EXPECT_EQ(at(10e6).gravity, Gravity::Good);
   EXPECT_EQ(at(9.9e6).gravity, Gravity::Warn);
@@ -57,8 +57,8 @@ TEST(CaptureAdvice, LooksAtTheFasterPartOfAFrameAndAtMeasuredClocks)
 {
   const auto all =
       adviceFor(planAt(10e6), instrument(),
-                {busOf("drives=can,rx=A,bitrate=500000,fd_bitrate=2000000"), busOf("s=i2c,scl=A,sda=B", 400e3),
-                 busOf("t=i2c,scl=A,sda=B"), busOf("log=spi,clk=A,mosi=B,cs=C", 8e6)});
+                {planned("drives=can,rx=A,bitrate=500000,fd_bitrate=2000000"), planned("s=i2c,scl=A,sda=B", 400e3),
+                 planned("t=i2c,scl=A,sda=B"), planned("log=spi,clk=A,mosi=B,cs=C", 8e6)});
   EXPECT_EQ(all[0].gravity, Gravity::Warn) << "five samples a bit of the data phase";
   EXPECT_EQ(all[1].gravity, Gravity::Good);
   EXPECT_EQ(all[2].gravity, Gravity::Warn) << "nobody knows how fast it is";
@@ -72,7 +72,7 @@ TEST(CaptureAdvice, AnInstrumentThatCannotIsNotOffered)
 {
   CaptureLimits slow = instrument();
   slow.fastest = slow.fastestStream = 24e6;
-  const auto spi = adviceFor(planAt(24e6), slow, {busOf("log=spi,clk=A,mosi=B,cs=C", 8e6)}).at(0);
+  const auto spi = adviceFor(planAt(24e6), slow, {planned("log=spi,clk=A,mosi=B,cs=C", 8e6)}).at(0);
   EXPECT_EQ(spi.gravity, Gravity::Fail);
   EXPECT_EQ(spi.mend, Mend::None);
   EXPECT_NE(spi.text.find("no higher rate"), std::string::npos);

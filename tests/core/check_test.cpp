@@ -5,6 +5,7 @@
 #include <set>
 
 #include "support/checks.h"
+#include "support/lock_cycle.h"
 #include "support/random_traffic.h"
 
 using namespace bexto;
@@ -198,7 +199,7 @@ TEST(Checking, WhatTheCapturesEndCutsIsNobodysMistake)
 
 TEST(Checking, NackIsTrafficAndNoRule)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const BusCheck check = checked(*parseBusSpec("b=i2c,scl=SCL,sda=SDA"), cycle.capture);
   for (const RuleResult& rule : check.rules)
     EXPECT_NE(rule.rule, "nack");
@@ -206,7 +207,7 @@ TEST(Checking, NackIsTrafficAndNoRule)
 
 TEST(Checking, WithoutABookThereIsNoVerdict)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const BusCheck check = checked(*parseBusSpec("b=spi,clk=SPI_CLK,miso=SPI_MISO,cs=ADC_CS,mode=1"), cycle.capture);
   EXPECT_TRUE(check.books.empty());
   for (const RuleResult& rule : check.rules) {
@@ -247,7 +248,7 @@ TEST(Checking, TheOrderOfBooksIsKeptAndALaterOneOnlyAddsWhatItLimits)
                     "rulebook: one\nprotocol: uart\nlimits:\n  pause: {max: 1 s}\n");
   attachBook(bus, {"two.yaml", "rulebook: two\nprotocol: uart\nlimits:\n  pause: {max: 2 ms}\n"});
   attachBook(bus, {"bad.yaml", "rulebook: three\nprotocol: i2c\n"});
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const BusCheck check = checked(bus, cycle.capture);
   EXPECT_EQ(check.books, (std::vector<std::string>{"one", "two"}));
   ASSERT_EQ(check.notes.size(), 1U);
@@ -263,7 +264,7 @@ TEST(Checking, StopsWhenAsked)
 {
   std::stop_source stop;
   stop.request_stop();
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const auto check = checkBus(checkInputOf(lockCycleBus("sensors"), cycle.capture), stop.get_token());
   ASSERT_FALSE(check);
   EXPECT_EQ(check.error().code, ErrorCode::Cancelled);
@@ -271,7 +272,7 @@ TEST(Checking, StopsWhenAsked)
 
 TEST(Checking, OneTransactionIsMeasuredByItself)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const CheckInput input = checkInputOf(lockCycleBus("sensors"), cycle.capture);
   const BusCheck check = checked(input);
   const auto measured = measureFrames(input.bus, input.streams[0], {10, 11}, check, input.period);
@@ -287,7 +288,7 @@ TEST(Checking, OneTransactionIsMeasuredByItself)
 
 TEST(Checking, ASpanIsCheckedAlone)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   CheckInput input = checkInputOf(lockCycleBus("sensors"), cycle.capture);
   input.span = {Picoseconds(4s), Picoseconds(5s)};
   const BusCheck check = checked(input);
@@ -299,7 +300,7 @@ TEST(Checking, ASpanIsCheckedAlone)
 
 TEST(Checking, AllThatAFewTransactionsHaveIsMeasured)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const CheckInput input = checkInputOf(lockCycleBus("sensors"), cycle.capture);
   const BusCheck check = checked(input);
   std::vector<std::string> measured;

@@ -6,6 +6,7 @@
 #include <sstream>
 
 #include "support/checks.h"
+#include "support/lock_cycle.h"
 
 using namespace bexto;
 using namespace bexto::test;
@@ -14,7 +15,7 @@ using Json = nlohmann::json;
 namespace {
 
 struct Cycle {
-  rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  rig::LockCycle cycle = lockCycle();
   std::vector<Bus> buses;
   std::vector<BusCheck> checks;
   std::vector<CheckedBus> checked;

@@ -11,14 +11,14 @@ using testing::HasSubstr;
 
 namespace {
 
-Capture captureOf(std::string_view text, const ReadHints& hints = {})
+Capture csvCapture(std::string_view text, const ReadHints& hints = {})
 {
   auto capture = parseCsv(text, "a.csv", hints);
   EXPECT_TRUE(capture) << capture.error().text();
   return capture ? std::move(*capture) : Capture();
 }
 
-std::string errorOf(std::string_view text, const ReadHints& hints = {})
+std::string csvError(std::string_view text, const ReadHints& hints = {})
 {
   const auto capture = parseCsv(text, "a.csv", hints);
   return capture ? "" : capture.error().text();
@@ -37,7 +37,7 @@ std::string textOf(const EdgeTrack& track)
 
 TEST(CsvReader, RowsSayTheLevelsFromTheirTimeOn)
 {
-  const Capture capture = captureOf("time [ns],scl,sda\n0,1,1\n5,1,0\n5.5,0,0\n7,1,1\n9,1,1\n");
+  const Capture capture = csvCapture("time [ns],scl,sda\n0,1,1\n5,1,0\n5.5,0,0\n7,1,1\n9,1,1\n");
   EXPECT_EQ(textOf(capture.channels.at(0).track), "1 5500 7000");
   EXPECT_EQ(textOf(capture.channels.at(1).track), "1 5000 7000");
   EXPECT_EQ(capture.end, Picoseconds{9000});
@@ -50,13 +50,13 @@ TEST(CsvReader, RowsSayTheLevelsFromTheirTimeOn)
 TEST(CsvReader, SamplesNeedARate)
 {
   const std::string text = "a,b\n0,1\n0,1\n1,1\n1,0\n";
-  EXPECT_THAT(errorOf(text), HasSubstr("give the rate with --raw-rate HZ"));
-  const Capture capture = captureOf(text, {24e6, 0, {}});
+  EXPECT_THAT(csvError(text), HasSubstr("give the rate with --raw-rate HZ"));
+  const Capture capture = csvCapture(text, {24e6, 0, {}});
   EXPECT_EQ(textOf(capture.channels.at(0).track), "0 83333");
   EXPECT_EQ(textOf(capture.channels.at(1).track), "1 125000");
   EXPECT_EQ(capture.end, Picoseconds{125000});
   EXPECT_EQ(capture.rate, 24e6);
-  const Capture said = captureOf("# sample rate 2 kHz\n" + text);
+  const Capture said = csvCapture("# sample rate 2 kHz\n" + text);
   EXPECT_EQ(said.end, Picoseconds{1500000000});
 }
 
@@ -68,31 +68,31 @@ TEST(CsvReader, TimesAtEvenDistancesAreThoseOfSamples)
     samples += std::to_string(i) + ".25," + std::to_string(i / 7 % 2) + '\n';
     edges += std::to_string(i) + ".25," + std::to_string(i % 2) + '\n';
   }
-  EXPECT_DOUBLE_EQ(captureOf(samples).rate, 1e6);
-  EXPECT_EQ(captureOf(edges).rate, 0) << "a clock's edges are as even, and tell nothing";
+  EXPECT_DOUBLE_EQ(csvCapture(samples).rate, 1e6);
+  EXPECT_EQ(csvCapture(edges).rate, 0) << "a clock's edges are as even, and tell nothing";
 }
 
 TEST(CsvReader, TimesBeforeTheTriggerAndTimesOfDayCountFromTheFirstRow)
 {
-  const Capture before = captureOf("t [ms],a\n-2,0\n-0.5,1\n3,0\n");
+  const Capture before = csvCapture("t [ms],a\n-2,0\n-0.5,1\n3,0\n");
   EXPECT_EQ(textOf(before.channels.at(0).track), "0 1500000000 5000000000");
   EXPECT_EQ(before.trigger, Picoseconds{2000000000});
-  const Capture epoch = captureOf("t [s],a\n1893456000.000001,0\n1893456000.000003,1\n1893456000.000007,0\n");
+  const Capture epoch = csvCapture("t [s],a\n1893456000.000001,0\n1893456000.000003,1\n1893456000.000007,0\n");
   EXPECT_EQ(textOf(epoch.channels.at(0).track), "0 2000000 6000000");
   EXPECT_FALSE(epoch.trigger);
-  const Capture day = captureOf("clock,a\n23:59:59.5,0\n23:59:59.75,1\n23:59:59.875,0\n");
+  const Capture day = csvCapture("clock,a\n23:59:59.5,0\n23:59:59.75,1\n23:59:59.875,0\n");
   EXPECT_EQ(textOf(day.channels.at(0).track), "0 86399750000000000 86399875000000000");
   const Capture dated =
-      captureOf("timestamp,a\n2031-03-17T06:12:00.000001Z,0\n# a pause\n2031-03-17T06:12:00.000005Z,1\n");
+      csvCapture("timestamp,a\n2031-03-17T06:12:00.000001Z,0\n# a pause\n2031-03-17T06:12:00.000005Z,1\n");
   EXPECT_EQ(textOf(dated.channels.at(0).track), "0 4000000");
   EXPECT_TRUE(dated.notes.empty());
-  const Capture late = captureOf("t [s],a\n5,0\n6,1\n");
+  const Capture late = csvCapture("t [s],a\n5,0\n6,1\n");
   EXPECT_EQ(textOf(late.channels.at(0).track), "0 6000000000000") << "its start is 0 of the file";
 }
 
 TEST(CsvReader, LevelsOfManyWordsAndNone)
 {
-  const Capture capture = captureOf("t,a,b,c\n0.1,x,high,\n0.2,1,,0\n0.3,z,low,1\n0.4,0,\"HIGH\",1\n");
+  const Capture capture = csvCapture("t,a,b,c\n0.1,x,high,\n0.2,1,,0\n0.3,z,low,1\n0.4,0,\"HIGH\",1\n");
   EXPECT_EQ(textOf(capture.channels.at(0).track), "1 400000000000") << "before the first known level, that one";
   EXPECT_EQ(textOf(capture.channels.at(1).track), "1 300000000000 400000000000");
   EXPECT_EQ(textOf(capture.channels.at(2).track), "0 300000000000");
@@ -102,49 +102,49 @@ TEST(CsvReader, LevelsOfManyWordsAndNone)
 TEST(CsvReader, AnythingThatPeopleSendIsRead)
 {
   // Decimal comma, quotes, CRLF, blank lines, blanks around fields, a volt column, no end of the last line.
-  const Capture capture = captureOf(
+  const Capture capture = csvCapture(
       "\xef\xbb\xbf\"Zeit [ms]\";\"SCL\";\"U\";\"SDA\"\r\n0,000;1;3,31;1\r\n\r\n \"0,25\" ; 0;3,29;1 \r\n0,5;1;0,02;0");
   EXPECT_EQ(textOf(capture.channels.at(0).track), "1 250000000 500000000");
   EXPECT_EQ(textOf(capture.channels.at(1).track), "1 500000000");
   EXPECT_EQ(capture.channels.at(1).name, "SDA");
   EXPECT_THAT(capture.notes, ElementsAre("1 column that holds no levels is passed over"));
-  EXPECT_EQ(textOf(captureOf("a b t\n0 1 0.5\n1 1 0.75\n").channels.at(0).track), "0 750000000000");
-  EXPECT_EQ(textOf(captureOf("t,a\n0us,0\n2.5us,1\n1ms,0\n").channels.at(0).track), "0 2500000 1000000000");
+  EXPECT_EQ(textOf(csvCapture("a b t\n0 1 0.5\n1 1 0.75\n").channels.at(0).track), "0 750000000000");
+  EXPECT_EQ(textOf(csvCapture("t,a\n0us,0\n2.5us,1\n1ms,0\n").channels.at(0).track), "0 2500000 1000000000");
 }
 
 TEST(CsvReader, FaultsNameTheLineAndTheMend)
 {
   const std::string good = "t [s],a,b\n0.1,0,1\n0.2,0,0\n0.3,1,1\n0.4,0,1\n0.5,0,0\n0.6,1,1\n";
-  EXPECT_EQ(errorOf(good + "0.7,hi,1\n"),
+  EXPECT_EQ(csvError(good + "0.7,hi,1\n"),
             "a.csv, line 8: 'hi' in column 2 is no level; levels are 0 and 1, low and high; x, z, - and nothing keep "
             "the last one");
-  EXPECT_EQ(errorOf(good + "0.7,1\n"),
+  EXPECT_EQ(csvError(good + "0.7,1\n"),
             "a.csv, line 8: there are 2 fields, and 3 above; remove the line, or check the separator");
-  EXPECT_THAT(errorOf(good + "0.7,1,1,1\n"), HasSubstr("there are 4 fields, and 3 above"));
-  EXPECT_EQ(errorOf(good + "0.55,1,1\n"), "a.csv, line 8: the time goes back; sort the rows by their time");
-  EXPECT_EQ(errorOf(good + "soon,1,1\n0.9,0,0\n"), "a.csv, line 8: 'soon' is no time; check which column is the time");
-  EXPECT_THAT(errorOf(good + "\"0.7\",0,1\n0.8,\n"), HasSubstr("line 9: there are 2 fields, and 3 above"));
-  EXPECT_THAT(errorOf(good + "9999999,1,1\n"), HasSubstr("line 8: it is longer than the 53 days"));
-  EXPECT_THAT(errorOf("a,b\nc,d\n"), HasSubstr("there are no rows of values"));
-  EXPECT_THAT(errorOf("t,u\n0.1,3.3\n0.2,3.2\n"), HasSubstr("no column holds levels"));
+  EXPECT_THAT(csvError(good + "0.7,1,1,1\n"), HasSubstr("there are 4 fields, and 3 above"));
+  EXPECT_EQ(csvError(good + "0.55,1,1\n"), "a.csv, line 8: the time goes back; sort the rows by their time");
+  EXPECT_EQ(csvError(good + "soon,1,1\n0.9,0,0\n"), "a.csv, line 8: 'soon' is no time; check which column is the time");
+  EXPECT_THAT(csvError(good + "\"0.7\",0,1\n0.8,\n"), HasSubstr("line 9: there are 2 fields, and 3 above"));
+  EXPECT_THAT(csvError(good + "9999999,1,1\n"), HasSubstr("line 8: it is longer than the 53 days"));
+  EXPECT_THAT(csvError("a,b\nc,d\n"), HasSubstr("there are no rows of values"));
+  EXPECT_THAT(csvError("t,u\n0.1,3.3\n0.2,3.2\n"), HasSubstr("no column holds levels"));
   CsvLayout layout = *guessCsvLayout(good, true, 0);
   layout.columns[1].use = CsvUse::Time;
-  EXPECT_THAT(errorOf(good, {0, 0, layout}), HasSubstr("more than one column is the time"));
+  EXPECT_THAT(csvError(good, {0, 0, layout}), HasSubstr("more than one column is the time"));
 }
 
 TEST(CsvReader, ACutEndIsPassedOverWithANote)
 {
   const std::string good = "t [s],a,b\n0.1,0,1\n0.2,0,0\n0.3,1,1\n";
-  const Capture cut = captureOf(good + "0.4,");
+  const Capture cut = csvCapture(good + "0.4,");
   EXPECT_EQ(cut.end, Picoseconds{300000000000});
   EXPECT_THAT(cut.notes, ElementsAre("the last line is cut; it is passed over"));
-  EXPECT_EQ(captureOf(good + "0.4,0,0").end, Picoseconds{400000000000});
-  EXPECT_TRUE(captureOf(good + "  ").notes.empty());
+  EXPECT_EQ(csvCapture(good + "0.4,0,0").end, Picoseconds{400000000000});
+  EXPECT_TRUE(csvCapture(good + "  ").notes.empty());
 }
 
 TEST(CsvReader, NamesAreToldApartAndBitsMakeNumbers)
 {
-  const Capture capture = captureOf("t [s],a,a,n[2],n[1],n[0],m[0],m[1]\n0,0,1,0,0,1,1,1\n1,1,1,0,1,0,1,0\n");
+  const Capture capture = csvCapture("t [s],a,a,n[2],n[1],n[0],m[0],m[1]\n0,0,1,0,0,1,1,1\n1,1,1,0,1,0,1,0\n");
   EXPECT_EQ(capture.channels.at(1).path, "a#2");
   ASSERT_EQ(capture.vectors.size(), 1U);
   EXPECT_EQ(capture.vectors[0].path, "n[2:0]");
@@ -160,7 +160,7 @@ TEST(CsvReader, ALayoutThatSomebodySetIsFollowed)
   layout.unitKnown = true;
   layout.columns[1] = {"clock", CsvUse::Level};
   layout.columns[2].use = CsvUse::Ignored;
-  const Capture capture = captureOf(text, {0, 0, layout});
+  const Capture capture = csvCapture(text, {0, 0, layout});
   ASSERT_EQ(capture.channels.size(), 1U);
   EXPECT_EQ(capture.channels[0].name, "clock");
   EXPECT_EQ(textOf(capture.channels[0].track), "0 2000000 5000000");
@@ -203,7 +203,7 @@ TEST(CsvReader, AFileInPiecesIsTheTextInOne)
   put(folder / "a.csv", text);
   const auto file = readCsv(folder / "a.csv", {}, {}, progress);
   ASSERT_TRUE(file) << file.error().text();
-  EXPECT_TRUE(sameTracks(*file, captureOf(text)));
+  EXPECT_TRUE(sameTracks(*file, csvCapture(text)));
   EXPECT_EQ(file->channels[0].track.size(), 99999U);
   EXPECT_NEAR(file->rate, 1e9 / 3, 1);
   put(folder / "b.csv", text + std::string(2000000, '1'));

@@ -14,7 +14,7 @@ namespace {
 
 using namespace std::chrono_literals;
 
-constexpr const char* kSheet =
+constexpr const char* kHistorySheet =
     "sheet: 1\ndevice: d\nbus: i2c\naddress: 0x2A\nregisters:\n  a: {at: 0}\n  b: {at: 1, fields: {low: {bits: 3..0}, "
     "high: {bits: 7..4, reserved: 15}}}\n"
     "  c: {at: 2, bytes: 2, unit: m}\n";
@@ -64,7 +64,7 @@ TEST(UnitList, GrowsAndIsCutWhileOthersKeepTheirs)
 TEST(DeviceHistory, IsAsLastSeenAtTheMoment)
 {
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kHistorySheet);
   t.write(0x2a, {0, 5});           // 0 to 1 ms
   t.ask(0x2a, {1}, {0x21, 1, 0});  // 2 to 4 ms
   t.write(0x2a, {1, 0xf1});        // 5 to 6 ms
@@ -82,7 +82,7 @@ TEST(DeviceHistory, IsAsLastSeenAtTheMoment)
 TEST(DeviceHistory, ListsEveryAccess)
 {
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kHistorySheet);
   t.write(0x2a, {0, 5, 7});
   t.ask(0x2a, {2}, {0, 9});
   t.write(0x2a, {0, 6});
@@ -101,7 +101,7 @@ TEST(DeviceHistory, ListsEveryAccess)
 TEST(DeviceHistory, PartsOfAWideRegisterAreNoValue)
 {
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kHistorySheet);
   t.ask(0x2a, {2}, {1});
   EXPECT_THAT(rowsAt(historyOf(t), 9ms), ElementsAre("a never", "b never", "low never", "high never", "c never"));
 }
@@ -123,7 +123,7 @@ TEST(DeviceHistory, AnyPiecesAreTheWhole)
     DeviceTraffic t(characters ? "uart" : "i2c");
     t.describe(characters ? "sheet: 1\ndevice: d\nbus: uart\nframing: {start: 0x7E, size: 3}\nmessages: {m: {match: "
                             "{byte: 1, value: 1}, fields: {v: {byte: 2}}}}\n"
-                          : kSheet);
+                          : kHistorySheet);
     DeviceHistory grown;
     Transactions lines;
     for (int i = 0; i < 3000; ++i) {

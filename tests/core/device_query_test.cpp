@@ -16,7 +16,7 @@ using testing::IsEmpty;
 
 namespace {
 
-using Lines = std::vector<std::uint64_t>;
+using LineNumbers = std::vector<std::uint64_t>;
 
 DeviceTraffic levels()
 {
@@ -42,7 +42,7 @@ QueryResult<Query> parsed(const DeviceTraffic& t, const std::string& text)
   return Query::parse(text, namesOf({t.bus()}));
 }
 
-Lines asked(const DeviceTraffic& t, const std::string& text)
+LineNumbers asked(const DeviceTraffic& t, const std::string& text)
 {
   const auto query = parsed(t, text);
   if (!query) {
@@ -50,7 +50,7 @@ Lines asked(const DeviceTraffic& t, const std::string& text)
     return {};
   }
   const auto found = scanLines(*query, {{t.bus(), "", t.transactions()}}, std::stop_token());
-  Lines lines;
+  LineNumbers lines;
   for (std::uint64_t i = 0; i < found->front().size(); ++i)
     lines.push_back(found->front().at(i));
   return lines;
@@ -68,15 +68,15 @@ std::string refused(const DeviceTraffic& t, const std::string& text)
 TEST(DeviceQuery, ComparesValuesByName)
 {
   const DeviceTraffic t = levels();
-  EXPECT_EQ(asked(t, "level>10.2"), (Lines{1, 2, 3}));
-  EXPECT_EQ(asked(t, "level>=10.5 level<=11"), (Lines{1, 2}));
-  EXPECT_EQ(asked(t, "level<10.5"), (Lines{0}));
-  EXPECT_EQ(asked(t, "level:10.4..11.5"), (Lines{1, 2}));
-  EXPECT_EQ(asked(t, "level:11..,10"), (Lines{0, 2, 3}));
-  EXPECT_EQ(asked(t, "level:10.5"), (Lines{1}));
-  EXPECT_EQ(asked(t, "level:10.5m"), (Lines{1})) << "its unit may stand behind it";
-  EXPECT_EQ(asked(t, "level!=10.5"), (Lines{0, 2, 3}));
-  EXPECT_EQ(asked(t, "not level>0"), (Lines{4, 5, 6}));
+  EXPECT_EQ(asked(t, "level>10.2"), (LineNumbers{1, 2, 3}));
+  EXPECT_EQ(asked(t, "level>=10.5 level<=11"), (LineNumbers{1, 2}));
+  EXPECT_EQ(asked(t, "level<10.5"), (LineNumbers{0}));
+  EXPECT_EQ(asked(t, "level:10.4..11.5"), (LineNumbers{1, 2}));
+  EXPECT_EQ(asked(t, "level:11..,10"), (LineNumbers{0, 2, 3}));
+  EXPECT_EQ(asked(t, "level:10.5"), (LineNumbers{1}));
+  EXPECT_EQ(asked(t, "level:10.5m"), (LineNumbers{1})) << "its unit may stand behind it";
+  EXPECT_EQ(asked(t, "level!=10.5"), (LineNumbers{0, 2, 3}));
+  EXPECT_EQ(asked(t, "not level>0"), (LineNumbers{4, 5, 6}));
 }
 
 TEST(DeviceQuery, ReadsTheSameIsEqual)
@@ -85,46 +85,46 @@ TEST(DeviceQuery, ReadsTheSameIsEqual)
   t.describe("sheet: 1\ndevice: d\nbus: can\nmessages: {m: {id: 1, fields: {v: {byte: 0, scale: 0.333}}}}\n");
   t.can(1, {1});
   t.can(1, {2});
-  EXPECT_EQ(asked(t, "v:0.3"), (Lines{0})) << "shown as 0.333";
-  EXPECT_EQ(asked(t, "v:0.67"), (Lines{1}));
-  EXPECT_EQ(asked(t, "v:0.34"), (Lines{}));
-  EXPECT_EQ(asked(t, "v>=0.666"), (Lines{1}));
+  EXPECT_EQ(asked(t, "v:0.3"), (LineNumbers{0})) << "shown as 0.333";
+  EXPECT_EQ(asked(t, "v:0.67"), (LineNumbers{1}));
+  EXPECT_EQ(asked(t, "v:0.34"), (LineNumbers{}));
+  EXPECT_EQ(asked(t, "v>=0.666"), (LineNumbers{1}));
 }
 
 TEST(DeviceQuery, KnowsWordsAndFlags)
 {
   const DeviceTraffic t = levels();
-  EXPECT_EQ(asked(t, "state:stale"), (Lines{1}));
-  EXPECT_EQ(asked(t, "state:STALE,ok"), (Lines{0, 1}));
-  EXPECT_EQ(asked(t, "state:st*"), (Lines{1}));
-  EXPECT_EQ(asked(t, "state:9"), (Lines{4})) << "numbers without a word have their number";
-  EXPECT_EQ(asked(t, "on:yes"), (Lines{5}));
-  EXPECT_EQ(asked(t, "on:no"), (Lines{}));
+  EXPECT_EQ(asked(t, "state:stale"), (LineNumbers{1}));
+  EXPECT_EQ(asked(t, "state:STALE,ok"), (LineNumbers{0, 1}));
+  EXPECT_EQ(asked(t, "state:st*"), (LineNumbers{1}));
+  EXPECT_EQ(asked(t, "state:9"), (LineNumbers{4})) << "numbers without a word have their number";
+  EXPECT_EQ(asked(t, "on:yes"), (LineNumbers{5}));
+  EXPECT_EQ(asked(t, "on:no"), (LineNumbers{}));
 }
 
 TEST(DeviceQuery, AsksForDevicesAndRegisters)
 {
   const DeviceTraffic t = levels();
-  EXPECT_EQ(asked(t, "device:LT-20"), (Lines{0, 1, 2, 4, 5}));
-  EXPECT_EQ(asked(t, "device:lt*"), (Lines{0, 1, 2, 4, 5}));
-  EXPECT_EQ(asked(t, "device:other"), (Lines{3}));
-  EXPECT_EQ(asked(t, "message:state"), (Lines{0, 1, 4}));
-  EXPECT_EQ(asked(t, "device:other or state:ok"), (Lines{0, 3}));
+  EXPECT_EQ(asked(t, "device:LT-20"), (LineNumbers{0, 1, 2, 4, 5}));
+  EXPECT_EQ(asked(t, "device:lt*"), (LineNumbers{0, 1, 2, 4, 5}));
+  EXPECT_EQ(asked(t, "device:other"), (LineNumbers{3}));
+  EXPECT_EQ(asked(t, "message:state"), (LineNumbers{0, 1, 4}));
+  EXPECT_EQ(asked(t, "device:other or state:ok"), (LineNumbers{0, 3}));
 }
 
 TEST(DeviceQuery, FindsWhatCannotBe)
 {
   const DeviceTraffic t = levels();
-  EXPECT_EQ(asked(t, "invalid"), (Lines{4}));
-  EXPECT_EQ(asked(t, "error"), (Lines{4}));
-  EXPECT_EQ(asked(t, "not invalid state:*"), (Lines{0, 1}));
+  EXPECT_EQ(asked(t, "invalid"), (LineNumbers{4}));
+  EXPECT_EQ(asked(t, "error"), (LineNumbers{4}));
+  EXPECT_EQ(asked(t, "not invalid state:*"), (LineNumbers{0, 1}));
 }
 
 TEST(DeviceQuery, AWordOfTheLanguageIsThatWord)
 {
   const DeviceTraffic t = levels();
-  EXPECT_EQ(asked(t, "value.id:5"), (Lines{5}));
-  EXPECT_EQ(asked(t, "value.level>11.5"), (Lines{3}));
+  EXPECT_EQ(asked(t, "value.id:5"), (LineNumbers{5}));
+  EXPECT_EQ(asked(t, "value.level>11.5"), (LineNumbers{3}));
   EXPECT_THAT(asked(t, "id:5"), IsEmpty()) << "the identifier of a frame";
 }
 
@@ -175,11 +175,11 @@ TEST(DeviceQuery, OnAStreamOfMessagesALineIsAMessage)
       "sheet: 1\ndevice: c\nbus: uart\nframing: {end: \"\\n\"}\nmessages:\n"
       "  level: {line: \"level {h} m\", fields: {h: {unit: m}}}\n  word: {line: \"gate {what}\"}\n");
   t.say("level 3.5 m\nhello\nlevel 4.5 m\ngate stalled\n");
-  EXPECT_EQ(asked(t, "h>4"), (Lines{2}));
-  EXPECT_EQ(asked(t, "what:stalled"), (Lines{3}));
-  EXPECT_EQ(asked(t, "what:st*"), (Lines{3}));
-  EXPECT_EQ(asked(t, "message:level"), (Lines{0, 2}));
-  EXPECT_EQ(asked(t, "h>4 text:level"), (Lines{2}));
+  EXPECT_EQ(asked(t, "h>4"), (LineNumbers{2}));
+  EXPECT_EQ(asked(t, "what:stalled"), (LineNumbers{3}));
+  EXPECT_EQ(asked(t, "what:st*"), (LineNumbers{3}));
+  EXPECT_EQ(asked(t, "message:level"), (LineNumbers{0, 2}));
+  EXPECT_EQ(asked(t, "h>4 text:level"), (LineNumbers{2}));
 }
 
 TEST(DeviceQuery, LinesAndMessagesWithBytesCanBeMixed)
@@ -190,7 +190,7 @@ TEST(DeviceQuery, LinesAndMessagesWithBytesCanBeMixed)
       "  level: {line: \"level {h} m\", fields: {h: {unit: m}}}\n  raw: {match: {byte: 0, value: 0x3E}, fields: {code: "
       "{byte: 1}}}\n");
   t.say("level 3.5 m\n>A\n");
-  EXPECT_EQ(asked(t, "code:65"), (Lines{1}));
+  EXPECT_EQ(asked(t, "code:65"), (LineNumbers{1}));
   EXPECT_THAT(t.sentences(), ElementsAre("c level 3.5 m", "c raw: code = 65"));
 }
 

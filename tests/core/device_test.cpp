@@ -7,8 +7,8 @@
 #include "core/device/reading.h"
 #include "core/view/overview.h"
 #include "rig/i2c_driver.h"
-#include "rig/lock_cycle.h"
 #include "support/device_traffic.h"
+#include "support/lock_cycle.h"
 #include "support/lock_cycle_sources.h"
 
 using namespace bexto;
@@ -38,7 +38,7 @@ Transactions described(const std::string& name, const std::string& line = "")
   return {};
 }
 
-Bus busOf(const std::string& name)
+Bus demoBus(const std::string& name)
 {
   for (const LedgerSource& source : lockCycleSources()) {
     if (source.bus.name == name) {
@@ -57,12 +57,12 @@ Bus busOf(const std::string& name)
 std::string sentenceAt(const std::string& name, Picoseconds t, const std::string& line = "")
 {
   const Transactions all = described(name, line);
-  return sentenceOf(busOf(name), all, all.firstFrom(t)).text();
+  return sentenceOf(demoBus(name), all, all.firstFrom(t)).text();
 }
 
 const rig::LockCycleFaults& faults()
 {
-  static const rig::LockCycleFaults kFaults = rig::simulateLockCycle(1187).faults;
+  static const rig::LockCycleFaults kFaults = lockCycle().faults;
   return kFaults;
 }
 
@@ -94,7 +94,7 @@ TEST(DeviceDemo, ShowsTheJumpInAPosition)
   const std::uint64_t at = all.firstFrom(faults().flippedBit);
   std::vector<double> positions;
   for (std::uint64_t i = at - 4; i <= at + 4; i += 4) {
-    const auto told = all.meaning()->told(busOf("adc"), all.frames(), all.framesOf(i));
+    const auto told = all.meaning()->told(demoBus("adc"), all.frames(), all.framesOf(i));
     ASSERT_EQ(told.size(), 1U);
     ASSERT_EQ(told[0].values.size(), 1U);
     EXPECT_EQ(told[0].values[0].name, "gate_2");
@@ -115,7 +115,7 @@ TEST(DeviceDemo, SpeaksOfEveryDevice)
   EXPECT_THAT(sentenceAt("console", std::chrono::milliseconds{150}, "tx"), HasSubstr("level 95."));
   const Transactions sensors = described("sensors");
   std::vector<std::string> devices;
-  for (const Told& told : sensors.meaning()->told(busOf("sensors"), sensors.frames(), {0, sensors.frames().size()}))
+  for (const Told& told : sensors.meaning()->told(demoBus("sensors"), sensors.frames(), {0, sensors.frames().size()}))
     devices.push_back(told.device);
   for (const char* device : {"LT-20", "PX-8", "TK-9", "EM-4"})
     EXPECT_THAT(devices, Contains(device));
@@ -138,7 +138,7 @@ TEST(DeviceDemo, NothingIsHeldAgainstItButTheBrokenMessage)
 TEST(DeviceDemo, OpensToItsValuesFirst)
 {
   const Transactions all = described("sensors");
-  const Bus bus = busOf("sensors");
+  const Bus bus = demoBus("sensors");
   ASSERT_GE(detailCount(bus, all, 0), 2U);
   const Detail state = detailAt(bus, all, 0, 0);
   const Detail level = detailAt(bus, all, 0, 1);
@@ -157,7 +157,7 @@ TEST(DeviceDemo, OpensToItsValuesFirst)
 TEST(DeviceDemo, AnyPiecesAreTheWhole)
 {
   for (const char* name : {"sensors", "drives", "adc"}) {
-    const Bus bus = busOf(name);
+    const Bus bus = demoBus(name);
     const Transactions whole = described(name);
     std::vector<std::shared_ptr<const FrameChunk>> chunks;
     Transactions grown;
@@ -452,8 +452,8 @@ TEST(Devices, OnePartOfATransactionCanBeKnown)
 
 TEST(Devices, EqualSheetsAreReadOnce)
 {
-  const Bus one = busOf("sensors");
-  const Bus two = busOf("sensors");
+  const Bus one = demoBus("sensors");
+  const Bus two = demoBus("sensors");
   EXPECT_EQ(describerOf(one), describerOf(two));
   const auto held = describerOf(one);
   EXPECT_EQ(held, describerOf(two));

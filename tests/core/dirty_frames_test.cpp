@@ -20,7 +20,7 @@ namespace {
 
 /// A decoded bus whose transactions are asked.
 struct Heard {
-  Traffic traffic;
+  RandomTraffic traffic;
   LedgerSource source;
 
   Heard(const std::string& protocol, std::uint64_t seed)
@@ -71,7 +71,7 @@ std::vector<std::string> splitCsv(const std::string& record)
 }
 
 /// What stands behind the key of a record in JSON, without its quotes. Nothing when the record has no such key.
-std::optional<std::string> valueIn(const std::string& record, const std::string& key)
+std::optional<std::string> valueAt(const std::string& record, const std::string& key)
 {
   const std::string name = '"' + key + "\":";
   const std::size_t at = record.find(name);
@@ -108,7 +108,7 @@ TEST_P(DirtyFrames, FilesAndListsSayWhatThePropertySays)
     const std::vector<std::string> fields = splitCsv(csv.record(frame, origin));
     ASSERT_EQ(fields.size(), heads.size());
     const std::string record = frameRecord(frame, origin, FrameFormat::Jsonl);
-    EXPECT_EQ(valueIn(record, "start_ps"), std::to_string(frame.time.begin.count()));
+    EXPECT_EQ(valueAt(record, "start_ps"), std::to_string(frame.time.begin.count()));
     for (const std::string_view word : heard.source.bus.protocol().errorWords(frame.errors))
       EXPECT_NE(record.find('"' + std::string(word) + '"'), std::string::npos) << word;
     for (const Property& p : heard.properties()) {
@@ -117,7 +117,7 @@ TEST_P(DirtyFrames, FilesAndListsSayWhatThePropertySays)
       const PropertyValue value = p.of(heard.context(frame));
       const bool has = !std::holds_alternative<std::monostate>(value);
       had[p.key].insert(has);
-      ASSERT_EQ(valueIn(record, p.key).has_value(), has) << p.key;
+      ASSERT_EQ(valueAt(record, p.key).has_value(), has) << p.key;
       const auto column = std::find(heads.begin(), heads.end(), p.key);
       ASSERT_NE(column, heads.end()) << p.key;
       EXPECT_EQ(fields[static_cast<std::size_t>(column - heads.begin())], fileText(value)) << p.key;
@@ -126,7 +126,7 @@ TEST_P(DirtyFrames, FilesAndListsSayWhatThePropertySays)
         EXPECT_EQ(termText(p, heard.context(frame)), "") << p.key;
         continue;
       }
-      EXPECT_EQ(valueIn(record, p.key), fileText(value)) << p.key;
+      EXPECT_EQ(valueAt(record, p.key), fileText(value)) << p.key;
       switch (p.sort) {
         case Property::Sort::Hex:
           EXPECT_EQ(std::stoll(listText(p, heard.context(frame)), nullptr, 16), std::get<std::int64_t>(value));

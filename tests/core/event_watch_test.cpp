@@ -4,7 +4,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/signal/edge_stream.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -13,16 +13,10 @@ using namespace std::chrono_literals;
 
 namespace {
 
-const rig::LockCycle& cycle()
-{
-  static const rig::LockCycle kCycle = rig::simulateLockCycle(1187);
-  return kCycle;
-}
-
 /// The wires of [from, to), from 0 on.
 std::shared_ptr<const Capture> cut(Picoseconds from, Picoseconds to)
 {
-  auto capture = std::make_shared<Capture>(cycle().capture);
+  auto capture = std::make_shared<Capture>(lockCycle().capture);
   for (Channel& channel : capture->channels) {
     EdgeTrackBuilder builder;
     builder.set(0, channel.track.levelAt(from));
@@ -68,7 +62,7 @@ std::vector<EventWatch::Event> found(const std::string& query, const std::vector
   return all;
 }
 
-const char* const kSensors = "sensors=i2c,scl=SCL,sda=SDA";
+const char* const kSensorBus = "sensors=i2c,scl=SCL,sda=SDA";
 const char* const kConsole = "console=uart,tx=CONSOLE_TX,baud=115200";
 const char* const kDrives = "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000000";
 
@@ -77,27 +71,27 @@ const char* const kDrives = "drives=can,rx=CAN_RX,bitrate=500000,fd_bitrate=2000
 TEST(EventWatch, FindsTheEventWhereverTheStreamIsCut)
 {
   // The abandoned read, cut at every place around it: once in each 3 us, and right beside each of its edges.
-  const Picoseconds at = cycle().faults.stretchedRead;
+  const Picoseconds at = lockCycle().faults.stretchedRead;
   const Picoseconds from = at - 1ms;
   const Picoseconds to = at + 1ms;
-  const auto whole = found("unexpected-start", {kSensors}, from, {to});
+  const auto whole = found("unexpected-start", {kSensorBus}, from, {to});
   ASSERT_EQ(whole.size(), 1U);
   EXPECT_GE(whole[0].begin, at);
   EXPECT_LT(whole[0].begin, at + 300us);
   std::vector<Picoseconds> places;
   for (Picoseconds place = from + 3us; place < to; place += 3us)
     places.push_back(place);
-  for (const Channel* wire : {&cycle().capture.channels[0], &cycle().capture.channels[1]}) {
+  for (const Channel* wire : {&lockCycle().capture.channels[0], &lockCycle().capture.channels[1]}) {
     for (std::uint64_t i = wire->track.countBefore(at); wire->track.at(i) < at + 500us; ++i)
       places.insert(places.end(), {wire->track.at(i), wire->track.at(i) + Picoseconds{1}});
   }
   for (const Picoseconds place : places)
-    ASSERT_EQ(found("unexpected-start", {kSensors}, from, {place, to}), whole) << place.count();
+    ASSERT_EQ(found("unexpected-start", {kSensorBus}, from, {place, to}), whole) << place.count();
 }
 
 TEST(EventWatch, ATextIsFoundOnceWhicheverCharacterCameLast)
 {
-  const Picoseconds from = cycle().faults.stretchedRead;
+  const Picoseconds from = lockCycle().faults.stretchedRead;
   const Picoseconds to = from + 150ms;
   const auto whole = found("text:timeout", {kConsole}, from, {to});
   ASSERT_EQ(whole.size(), 1U);
@@ -115,7 +109,7 @@ TEST(EventWatch, ManySmallPiecesAndManyBusesFindWhatOneFinds)
   std::mt19937_64 random(5);
   const Picoseconds from = 5100ms;
   const Picoseconds to = 5300ms;
-  const std::vector<std::string> all{kSensors, kConsole, kDrives};
+  const std::vector<std::string> all{kSensorBus, kConsole, kDrives};
   const std::string query = "error or id:122 byte0:0B or address:21 write";
   auto whole = found(query, all, from, {to});
   EXPECT_GT(whole.size(), 20U);
@@ -142,7 +136,7 @@ TEST(EventWatch, OldSamplesCanBeLetGoWithoutLosingOrRepeatingAnEvent)
   const Picoseconds from = 4900ms;
   const Picoseconds to = 5500ms;
   const std::string query = "error or id:122 byte0:0B or address:21 write or text:level";
-  const std::vector<std::string> all{kSensors, kConsole, kDrives};
+  const std::vector<std::string> all{kSensorBus, kConsole, kDrives};
   auto whole = found(query, all, from, {to});
   const auto watch = watchFor(query, all);
   std::vector<EventWatch::Event> rolling;

@@ -11,9 +11,9 @@ using namespace std::chrono_literals;
 namespace {
 
 /// One who talks to an instrument whose plant runs as fast as it is asked.
-class Talk {
+class InstrumentTalk {
  public:
-  explicit Talk(double speed = 0.0) : m_instrument(1187, Traffic::Lock, speed) {}
+  explicit InstrumentTalk(double speed = 0.0) : m_instrument(1187, Traffic::Lock, speed) {}
 
   std::string ask(const std::string& line)
   {
@@ -97,7 +97,7 @@ std::vector<std::uint16_t> sampled(double rate, std::size_t count)
   return samples;
 }
 
-Block acquired(Talk& talk, const std::string& setting)
+Block acquired(InstrumentTalk& talk, const std::string& setting)
 {
   EXPECT_EQ(talk.ask(setting + ";:INIT;*OPC?"), "1\n");
   EXPECT_EQ(talk.ask("SYST:ERR?"), "0,\"No error\"\n") << setting;
@@ -110,7 +110,7 @@ Block acquired(Talk& talk, const std::string& setting)
 
 TEST(Instrument, SaysWhatItIs)
 {
-  Talk talk;
+  InstrumentTalk talk;
   EXPECT_EQ(talk.ask("*IDN?").substr(0, 26), "Aldermere Works,RIG-16,118");
   EXPECT_EQ(talk.ask("SYSTem:VERSion?"), "1999.0\n");
   EXPECT_EQ(talk.ask("chan:coun?;cat?").substr(0, 12), "16;\"SCL\",\"SD");
@@ -118,7 +118,7 @@ TEST(Instrument, SaysWhatItIs)
 
 TEST(Instrument, TakesShortAndLongFormsAndGoesOnInTheTree)
 {
-  Talk talk;
+  InstrumentTalk talk;
   EXPECT_EQ(talk.ask("SENSE:SAMPLE:RATE 50 MHZ;:samp:rate?"), "50000000\n");
   EXPECT_EQ(talk.ask("SAMP:RATE 2e6;DEPT 5000;PRET 25PCT;RATE?;DEPT?;PRET?"), "2000000;5000;25\n");
   EXPECT_EQ(talk.ask("samp:rate?\r"), "2000000\n") << "a carriage return is white space";
@@ -128,7 +128,7 @@ TEST(Instrument, TakesShortAndLongFormsAndGoesOnInTheTree)
 
 TEST(Instrument, ErrorsHaveTheirStandardNumbersAndWaitInAQueue)
 {
-  Talk talk;
+  InstrumentTalk talk;
   struct Case {
     const char* sent;
     const char* number;
@@ -162,7 +162,7 @@ TEST(Instrument, SamplesAreTheLevelsAtTheirMoments)
   for (const double rate : {1e6, 3e6, 24e6}) {
     const std::vector<std::uint16_t> expected = sampled(rate, kCount);
     for (const char* const format : {"PACK", "RLEN"}) {
-      Talk talk;
+      InstrumentTalk talk;
       const Block block =
           acquired(talk, "SAMP:RATE " + std::to_string(rate) + ";DEPT " + std::to_string(kCount) + ";:FORM " + format);
       ASSERT_EQ(block.count, kCount);
@@ -178,7 +178,7 @@ TEST(Instrument, SamplesAreTheLevelsAtTheirMoments)
 TEST(Instrument, FiresWhereItsConditionIsMetAndKeepsWhatCameBefore)
 {
   const auto fired = [](const std::string& trigger) {
-    Talk talk;
+    InstrumentTalk talk;
     Block block = acquired(talk, "SAMP:RATE 5E6;DEPT 2000;PRET 30;" + trigger);
     EXPECT_EQ(block.count, 2000U) << trigger;
     EXPECT_EQ(block.trigger - static_cast<std::int64_t>(block.first), 600) << trigger;
@@ -211,7 +211,7 @@ TEST(Instrument, FiresWhereItsConditionIsMetAndKeepsWhatCameBefore)
 
 TEST(Instrument, WaitsForItsTriggerAndTellsHowItStands)
 {
-  Talk talk(1.0);
+  InstrumentTalk talk(1.0);
   talk.ask("SAMP:DEPT 1000;:TRIG:SOUR BUS;:INIT");
   talk.step(0.01);
   EXPECT_EQ(talk.ask("STAT:OPER:COND?"), "48\n") << "measuring, waiting for a trigger";
@@ -250,7 +250,7 @@ TEST(Instrument, AStreamIsTheSameSamplesInBlocks)
   constexpr std::size_t kCount = 40'000;
   const std::vector<std::uint16_t> expected = sampled(1e6, kCount);
   for (const char* const format : {"PACK", "RLEN"}) {
-    Talk talk(1.0);
+    InstrumentTalk talk(1.0);
     talk.ask("ACQ:MODE STR;:SAMP:RATE 1e6;:FORM " + std::string(format));
     std::string answer = talk.ask("INIT;:FETC:STR?");
     for (int i = 0; i < 6; ++i)
@@ -277,7 +277,7 @@ TEST(Instrument, AStreamIsTheSameSamplesInBlocks)
 
 TEST(Instrument, WhatNobodyTakesInTimeIsLostAndSaid)
 {
-  Talk talk(1.0);
+  InstrumentTalk talk(1.0);
   talk.ask("ACQ:MODE STR;:SAMP:RATE 50E6;:INIT");
   for (int i = 0; i < 200; ++i)
     talk.instrument().step(0.02 * i, 0);
@@ -290,7 +290,7 @@ TEST(Instrument, WhatNobodyTakesInTimeIsLostAndSaid)
 TEST(Instrument, MisbehavesAsItIsTold)
 {
   const auto told = [](const std::string& how) {
-    auto talk = std::make_unique<Talk>();
+    auto talk = std::make_unique<InstrumentTalk>();
     EXPECT_EQ(talk->ask("DIAG:MISB " + how + ";*OPC?").empty(), how == "SIL") << how;
     return talk;
   };
@@ -312,10 +312,10 @@ TEST(Instrument, MisbehavesAsItIsTold)
 TEST(Instrument, DrivesWiresOnceTheyRestAndSaysInWhichSamples)
 {
   const std::string pattern = ":OUTP:PATT 24576,0,3E-5,\"0:0 10000:8192 5000:24576 15000:0\"";  // D13 and D14
-  Talk idle;
+  InstrumentTalk idle;
   idle.ask(pattern);
   EXPECT_EQ(idle.ask("SYST:ERR?").substr(0, 4), "-221") << "nothing is acquired";
-  Talk driven(1.0);
+  InstrumentTalk driven(1.0);
   driven.instrument().receive("SAMP:RATE 10MHZ;DEPT 200000;PRET 0;:TRIG:SOUR IMM;:INIT\n");
   driven.step(0.001);
   driven.instrument().receive(pattern + "\n");
@@ -340,7 +340,7 @@ TEST(Instrument, DrivesWiresOnceTheyRestAndSaysInWhichSamples)
 
 TEST(Instrument, APatternThatIsNoneIsAnError)
 {
-  Talk talk(1.0);
+  InstrumentTalk talk(1.0);
   talk.instrument().receive("SAMP:DEPT 1E6;:INIT\n");
   talk.step(0.0001);
   const auto refused = [&](const std::string& parameters, const char* number) {

@@ -6,6 +6,7 @@
 
 #include "core/decode/protocol.h"
 #include "support/checks.h"
+#include "support/lock_cycle.h"
 #include "support/random_traffic.h"
 
 using namespace bexto;
@@ -101,7 +102,7 @@ INSTANTIATE_TEST_SUITE_P(Buses, MeasuredInParts,
 
 TEST_P(MeasuredInParts, ACycleOfTheLock)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const auto bus = resolveBus(lockCycleBus(GetParam()), cycle.capture);
   ASSERT_TRUE(bus.has_value());
   const StreamInput input = inputOf(cycle.capture, bus->streams.front());
@@ -116,7 +117,7 @@ TEST_P(MeasuredInPartsDirty, DirtyWiresAndNonsense)
 {
   for (int seed = 1; seed <= cases(100); ++seed) {
     const auto number = static_cast<std::uint64_t>(seed);
-    for (const Traffic& traffic : {dirtyTraffic(GetParam(), number), nonsense(GetParam(), number)})
+    for (const RandomTraffic& traffic : {dirtyTraffic(GetParam(), number), nonsense(GetParam(), number)})
       expectPartsAreTheWhole(traffic.bus, traffic.input, std::string(GetParam()) + " " + std::to_string(seed),
                              1 + number % 40);
   }
@@ -124,7 +125,7 @@ TEST_P(MeasuredInPartsDirty, DirtyWiresAndNonsense)
 
 TEST(MeasuringAStream, EndsWhenItIsAskedTo)
 {
-  const Traffic traffic = dirtyTraffic("uart", 3);
+  const RandomTraffic traffic = dirtyTraffic("uart", 3);
   const FrameIndex frames = decodeAll(traffic.bus, traffic.input);
   std::stop_source stop;
   stop.request_stop();

@@ -14,7 +14,7 @@ namespace {
 
 using namespace std::chrono_literals;
 
-constexpr const char* kSheet =
+constexpr const char* kMemorySheet =
     "sheet: 1\ndevice: m\nbus: i2c\naddress: 0x50\npointer: {bytes: 2}\nmemory: {size: 512, page: 16}\n";
 
 MemoryTrace traceOf(const DeviceTraffic& t)
@@ -37,7 +37,7 @@ std::string bytesAt(const MemoryTrace& trace, Picoseconds t, std::uint32_t addre
 TEST(MemoryTrace, HoldsWhatWasLastReadOrWritten)
 {
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kMemorySheet);
   t.write(0x50, {0, 4, 0xaa, 0xbb});  // to 1 ms
   t.ask(0x50, {0, 5}, {0xbc, 0xcd});  // 2 to 4 ms
   t.write(0x50, {0, 4}, true);        // only where
@@ -54,7 +54,7 @@ TEST(MemoryTrace, HoldsWhatWasLastReadOrWritten)
 TEST(MemoryTrace, WritingGoesAroundInsideAPageAndReadingAroundTheEnd)
 {
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kMemorySheet);
   t.write(0x50, {0, 14, 1, 2, 3});
   t.ask(0x50, {1, 0xff}, {8, 9});
   const MemoryTrace trace = traceOf(t);
@@ -67,7 +67,7 @@ TEST(MemoryTrace, IsAtEveryMomentWhatAWalkFinds)
 {
   std::mt19937_64 random(11);
   DeviceTraffic t("i2c");
-  t.describe(kSheet);
+  t.describe(kMemorySheet);
   MemoryTrace grown;
   Transactions lines;
   for (int i = 0; i < 9000; ++i) {

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "support/checks.h"
+#include "support/lock_cycle.h"
 #include "support/random_traffic.h"
 
 using namespace bexto;
@@ -462,7 +463,7 @@ TEST(CanMeter, ARestOfMoreThanTwentyBitsIsNoIntermission)
 
 TEST(CanMeter, CountsErrorsAsNodesDo)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const BusCheck check = checked(lockCycleBus("drives"), cycle.capture);
   EXPECT_EQ(ruleNamed(check, "receive error counter").spread.max, 1.0);
   const RuleResult& sender = ruleNamed(check, "transmit error counter");
@@ -481,7 +482,7 @@ TEST(CanMeter, CountsErrorsAsNodesDo)
 
 TEST(LinMeter, MeasuresBreakRateAndSpaces)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const BusCheck check = checked(lockCycleBus("lamps"), cycle.capture);
   EXPECT_EQ(ruleNamed(check, "break").spread.min, 13.0);
   EXPECT_EQ(ruleNamed(check, "break").spread.max, 13.0);

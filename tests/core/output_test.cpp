@@ -25,7 +25,7 @@ std::string contentOf(const fs::path& path)
   return text.str();
 }
 
-class Folder : public testing::Test {
+class OutputFolder : public testing::Test {
  protected:
   void SetUp() override
   {
@@ -43,7 +43,7 @@ class Folder : public testing::Test {
 
 }  // namespace
 
-using AtomicFileTest = Folder;
+using AtomicFileTest = OutputFolder;
 
 TEST_F(AtomicFileTest, AppearsWholeWithCommit)
 {

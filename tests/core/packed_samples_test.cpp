@@ -11,15 +11,15 @@ using namespace bexto::test;
 
 namespace {
 
-using Samples = std::vector<std::uint8_t>;
+using SampleBytes = std::vector<std::uint8_t>;
 
 /// Samples whose bits change about once in `rest` samples.
-Samples randomSamples(std::size_t channels, std::size_t count, unsigned rest, std::uint64_t seed)
+SampleBytes randomSamples(std::size_t channels, std::size_t count, unsigned rest, std::uint64_t seed)
 {
   std::mt19937_64 random(seed);
   const std::size_t width = bytesPerSample(channels);
-  Samples samples(width * count);
-  Samples now(width);
+  SampleBytes samples(width * count);
+  SampleBytes now(width);
   for (std::size_t n = 0; n < count; ++n) {
     if (random() % rest == 0)
       now[random() % width] ^= static_cast<std::uint8_t>(random());
@@ -29,7 +29,7 @@ Samples randomSamples(std::size_t channels, std::size_t count, unsigned rest, st
 }
 
 /// Sample by sample, bit by bit.
-std::vector<EdgeTrack> plainly(const Samples& samples, std::size_t channels, double rate)
+std::vector<EdgeTrack> plainly(const SampleBytes& samples, std::size_t channels, double rate)
 {
   const std::size_t width = bytesPerSample(channels);
   std::vector<EdgeTrackBuilder> builders(channels);
@@ -70,7 +70,7 @@ TEST(PackedSamples, EveryWidthAndRateInAnyPiecesIsThePlainWay)
   for (const std::size_t channels : {1U, 7U, 8U, 9U, 16U, 21U, 32U, 40U, 64U, 65U, 130U}) {
     for (const double rate : {1e6, 24e6, 3.3, 1e12 / 7}) {
       for (const unsigned rest : {1U, 30U, 300U}) {
-        const Samples samples = randomSamples(channels, kCount, rest, random());
+        const SampleBytes samples = randomSamples(channels, kCount, rest, random());
         PackedSamples packed(channels, rate);
         const std::size_t width = bytesPerSample(channels);
         for (std::size_t at = 0; at < samples.size();) {
@@ -147,7 +147,7 @@ TEST(PackedSamples, WrittenAndReadTheTransitionsAreTheSame)
   const Folder folder;
   for (const std::size_t channels : {1U, 8U, 21U}) {
     for (const double rate : {1e6, 24e6, 44100.0}) {
-      const Samples samples = randomSamples(channels, 10000, 40, channels);
+      const SampleBytes samples = randomSamples(channels, 10000, 40, channels);
       put(folder / "a.bin", {reinterpret_cast<const char*>(samples.data()), samples.size()});
       const auto capture = read(folder / "a.bin", channels, rate);
       ASSERT_TRUE(capture);

@@ -56,7 +56,7 @@ std::vector<std::pair<std::int64_t, Bytes>> recordsOf(const Channel& channel)
   return records;
 }
 
-std::vector<std::int64_t> timesOf(const Channel& channel)
+std::vector<std::int64_t> momentsOf(const Channel& channel)
 {
   std::vector<std::int64_t> times;
   for (const auto& [time, bytes] : recordsOf(channel))
@@ -108,7 +108,7 @@ TEST_F(Pcapng, TimesOfEveryResolution)
       file.packet(0, c.first, kRecord).packet(0, c.second, kRecord);
       const auto capture = read(file.content);
       ASSERT_TRUE(capture) << capture.error().text();
-      const auto times = timesOf(capture->channels[0]);
+      const auto times = momentsOf(capture->channels[0]);
       EXPECT_EQ(times.at(1) - times.at(0), c.distance) << int{c.resolution};
       EXPECT_EQ(capture->tick, c.tick) << int{c.resolution};
     }
@@ -133,9 +133,9 @@ TEST_F(Pcapng, InterfacesAreChannels)
   for (const Channel& channel : capture->channels)
     names.push_back(channel.name);
   EXPECT_EQ(names, (std::vector<std::string>{"can0", "can1", "can2", "can3"}));
-  EXPECT_EQ(timesOf(capture->channels[0]), (std::vector<std::int64_t>{3000000000000, 4000000000000, 9000000000000}))
+  EXPECT_EQ(momentsOf(capture->channels[0]), (std::vector<std::int64_t>{3000000000000, 4000000000000, 9000000000000}))
       << "near 1970 times count from a begin that nobody knows";
-  EXPECT_EQ(timesOf(capture->channels[1]).size(), 1U) << "interfaces need not be in one order";
+  EXPECT_EQ(momentsOf(capture->channels[1]).size(), 1U) << "interfaces need not be in one order";
   EXPECT_EQ(capture->startedAt, "");
   EXPECT_EQ(capture->notes,
             std::vector<std::string>{"packets of eth0 that are passed over, because no protocol reads link type 1: 1"});
@@ -151,8 +151,8 @@ TEST_F(Pcapng, InterfacesOfOneNameAreOnesOfTwoRecordersInOneSection)
   ASSERT_EQ(capture->channels.size(), 2U);
   EXPECT_EQ(capture->channels[0].name, "can0");
   EXPECT_EQ(capture->channels[1].name, "can0 2");
-  EXPECT_EQ(timesOf(capture->channels[0]).size(), 1U);
-  EXPECT_EQ(timesOf(capture->channels[1]).size(), 2U) << "the second again";
+  EXPECT_EQ(momentsOf(capture->channels[0]).size(), 1U);
+  EXPECT_EQ(momentsOf(capture->channels[1]).size(), 2U) << "the second again";
 }
 
 TEST_F(Pcapng, MoreInterfacesThanAnybodyHasAreRefused)
@@ -175,7 +175,7 @@ TEST_F(Pcapng, WhatTheRecorderSays)
   const auto capture = read(file.content);
   ASSERT_TRUE(capture) << capture.error().text();
   EXPECT_EQ(capture->startedAt, "2031-03-17T06:12:00.500Z");
-  EXPECT_EQ(timesOf(capture->channels[0]), std::vector<std::int64_t>{1500000000000});
+  EXPECT_EQ(momentsOf(capture->channels[0]), std::vector<std::int64_t>{1500000000000});
   EXPECT_EQ(capture->end, 8500ms);
   EXPECT_EQ(capture->notes, std::vector<std::string>{"frames of can0 that the recorder lost: 42"});
 }
@@ -205,7 +205,7 @@ TEST_F(Pcapng, ABrokenOffFileIsReadUpToThere)
   for (std::size_t size = one; size < file.content.size(); ++size) {
     const auto capture = read(file.content.substr(0, size));
     ASSERT_TRUE(capture) << size << capture.error().text();
-    EXPECT_EQ(timesOf(capture->channels[0]).size(), 1U);
+    EXPECT_EQ(momentsOf(capture->channels[0]).size(), 1U);
     EXPECT_EQ(capture->notes.empty(), size == one);
   }
   EXPECT_EQ(read(file.content.substr(0, one) + std::string(3000000, '\0'))->notes,
@@ -261,9 +261,9 @@ TEST_F(Pcapng, AClockThatWasSetMakesNoHole)
   file.packet(0, later - 3000000, kRecord).packet(0, later - 2999000, kRecord);
   const auto capture = read(file.content);
   ASSERT_TRUE(capture) << capture.error().text();
-  EXPECT_EQ(timesOf(capture->channels[0]),
+  EXPECT_EQ(momentsOf(capture->channels[0]),
             (std::vector<std::int64_t>{1000000000, 2000000000, 2000000000, 2100000000, 3100000000}));
-  EXPECT_EQ(timesOf(capture->channels[1]), (std::vector<std::int64_t>{1500000000, 2100000000}));
+  EXPECT_EQ(momentsOf(capture->channels[1]), (std::vector<std::int64_t>{1500000000, 2100000000}));
   EXPECT_EQ(capture->notes,
             std::vector<std::string>{"the recorder's clock was set 2 times meanwhile; times go on without the steps"});
 }
@@ -273,7 +273,7 @@ TEST_F(Pcapng, ALittleOutOfOrderIsPutInOrder)
   BlockFile file;
   file.named("can0").packet(0, 5000, kRecord).packet(0, 4000, {}).packet(0, 6000, kRecord);
   const auto capture = read(file.content);
-  EXPECT_EQ(timesOf(capture->channels[0]), (std::vector<std::int64_t>{4000000000, 5000000000, 6000000000}));
+  EXPECT_EQ(momentsOf(capture->channels[0]), (std::vector<std::int64_t>{4000000000, 5000000000, 6000000000}));
   EXPECT_EQ(capture->notes,
             std::vector<std::string>{"frames of can0 that stood behind later ones and are in order here: 1"});
 }
@@ -370,12 +370,12 @@ TEST_F(Pcapng, TheOlderFormInEveryVariant)
                    order.number(kRecord.size(), 4) + std::string(kRecord.begin(), kRecord.end());
       const auto capture = read(content, "log.pcap");
       ASSERT_TRUE(capture) << capture.error().text();
-      EXPECT_EQ(timesOf(capture->channels.at(0)), (std::vector<std::int64_t>{0, nano ? 7000 : 7000000}));
+      EXPECT_EQ(momentsOf(capture->channels.at(0)), (std::vector<std::int64_t>{0, nano ? 7000 : 7000000}));
       EXPECT_EQ(capture->channels[0].name, "can0");
       EXPECT_EQ(recordsOf(capture->channels[0])[1].second, kRecord);
       const auto cut = read(content.substr(0, content.size() - 3), "log.pcap");
       ASSERT_TRUE(cut) << cut.error().text();
-      EXPECT_EQ(timesOf(cut->channels[0]).size(), 1U);
+      EXPECT_EQ(momentsOf(cut->channels[0]).size(), 1U);
       EXPECT_EQ(cut->notes, std::vector<std::string>{"the file breaks off inside a packet; what is before it is here"});
       EXPECT_EQ(read(content.substr(0, head - 4), "log.pcap").error().code, ErrorCode::Malformed);
       content.replace(head + 8, 4, order.number(0x7FFFFFFF, 4));

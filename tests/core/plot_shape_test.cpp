@@ -14,7 +14,7 @@ namespace {
 
 using namespace std::chrono_literals;
 
-constexpr const char* kSheet =
+constexpr const char* kPlotSheet =
     "sheet: 1\ndevice: d\nbus: can\nmessages:\n  m: {id: 0x10, fields: {v: {byte: 0, type: signed}}}\n  c: {id: 0x11, "
     "every: 10 ms, fields: {v: {byte: 0}}}\n";
 
@@ -22,7 +22,7 @@ constexpr const char* kSheet =
 ValueSeries seriesOf(const std::vector<int>& values)
 {
   DeviceTraffic t("can");
-  t.describe(kSheet);
+  t.describe(kPlotSheet);
   for (const int v : values)
     t.can(0x10, {static_cast<std::uint8_t>(v)});
   return *ValueSeries::make(t.bus(), t.transactions(), {"d", "m", "v"}, {}, std::stop_token());
@@ -111,7 +111,7 @@ TEST(PlotShape, ColumnsHoldAllThatHappenedInThem)
 TEST(PlotShape, BreaksWhereNobodySaidAnything)
 {
   DeviceTraffic t("can");
-  t.describe(kSheet);
+  t.describe(kPlotSheet);
   t.can(0x11, {1});  // at 1 ms
   t.rest(9ms);
   t.can(0x11, {2});  // at 11 ms

@@ -10,7 +10,7 @@ using namespace bexto::test;
 namespace {
 
 /// That what is said of a frame when it is opened is what its line says.
-void expectAgreement(const Traffic& t, const FrameIndex& frames, std::uint64_t number)
+void expectAgreement(const RandomTraffic& t, const FrameIndex& frames, std::uint64_t number)
 {
   const Frame frame = frames.frame(number);
   const Anatomy a = anatomyOf(t.bus, t.input, frames, number);
@@ -173,8 +173,8 @@ TEST(CanProperty, WhatWasSentIsReadAtHalfAPercentOff)
 TEST_P(Properties, PiecesGiveWhatTheWholeGives)
 {
   for (int seed = 0; seed < cases(300); ++seed) {
-    for (const Traffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
-                             nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
+    for (const RandomTraffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
+                                   nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
       const FrameIndex whole = decodeAll(t.bus, t.input);
       const FrameIndex pieces = decodeInPieces(t.bus, t.input, static_cast<std::uint64_t>(seed));
       ASSERT_EQ(textsOf(pieces), textsOf(whole)) << "seed " << seed;
@@ -185,8 +185,8 @@ TEST_P(Properties, PiecesGiveWhatTheWholeGives)
 TEST_P(Properties, IndexAndAnatomyAgree)
 {
   for (int seed = 0; seed < cases(200); ++seed) {
-    for (const Traffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
-                             nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
+    for (const RandomTraffic& t : {trafficOf(GetParam(), static_cast<std::uint64_t>(seed)),
+                                   nonsense(GetParam(), static_cast<std::uint64_t>(seed))}) {
       const FrameIndex frames = decodeAll(t.bus, t.input);
       for (std::uint64_t i = 0; i < frames.size(); ++i)
         expectAgreement(t, frames, i);
@@ -198,8 +198,8 @@ TEST_P(Properties, IndexAndAnatomyAgree)
 TEST_P(Properties, TwoInversionsAreNone)
 {
   for (int seed = 0; seed < cases(200); ++seed) {
-    const Traffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
-    Traffic turned = t;
+    const RandomTraffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
+    RandomTraffic turned = t;
     for (ConditionedTrack& wire : turned.input.tracks) {
       std::vector<std::int64_t> times = timesOf(wire.track);
       wire.track = trackOf(!wire.track.startLevel(), times);
@@ -212,7 +212,7 @@ TEST_P(Properties, TwoInversionsAreNone)
 TEST_P(Properties, AnyEdgesGiveFramesInOrderAndWithinBounds)
 {
   for (int seed = 0; seed < cases(1000); ++seed) {
-    const Traffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
+    const RandomTraffic t = nonsense(GetParam(), static_cast<std::uint64_t>(seed));
     const FrameIndex frames = decodeAll(t.bus, t.input);
     std::uint64_t edges = 1;
     for (const ConditionedTrack& wire : t.input.tracks)

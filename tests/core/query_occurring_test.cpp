@@ -1,5 +1,6 @@
 // What occurs in the traffic, as completion offers it: against the same count over whole frames, of every protocol.
 #include "core/query/complete.h"
+#include "support/lock_cycle.h"
 #include "support/lock_cycle_sources.h"
 
 using namespace bexto;
@@ -10,7 +11,7 @@ namespace {
 std::vector<LedgerSource> everyProtocol()
 {
   std::vector<LedgerSource> sources = lockCycleSources();
-  const Capture capture = rig::simulateLockCycle(1187).capture;
+  const Capture capture = lockCycle().capture;
   for (const char* const spec : {"bearing=onewire,dq=BEARING_DQ", "lamps=lin,rx=LAMPS_LIN,baud=19200"}) {
     const auto more = resolveBus(*parseBusSpec(spec), capture);
     const BusStream& wire = more->streams.front();

@@ -9,10 +9,11 @@
 #include "core/decode/bus_spec.h"
 #include "core/export/frame_writer.h"
 #include "core/format/vcd_reader.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/waves.h"
 
 using namespace bexto;
+using namespace bexto::test;
 using nlohmann::json;
 
 namespace {
@@ -41,7 +42,7 @@ const std::vector<Source>& sources()
 {
   static const std::vector<Source> kSources = [] {
     std::vector<Source> all;
-    const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+    const rig::LockCycle& cycle = lockCycle();
     for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
                              "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",
                              "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS",
@@ -64,7 +65,7 @@ const std::vector<Source>& sources()
   return kSources;
 }
 
-std::vector<std::string> busNames()
+std::vector<std::string> wantedBuses()
 {
   std::vector<std::string> names;
   for (const Source& s : sources())
@@ -74,7 +75,7 @@ std::vector<std::string> busNames()
 
 std::vector<LineSet> found(const std::string& text, bool byFrame)
 {
-  const auto query = Query::parse(text, busNames());
+  const auto query = Query::parse(text, wantedBuses());
   EXPECT_TRUE(query) << text << ": " << query.error().text();
   std::vector<ScanSource> scanned;
   for (const Source& s : sources()) {
@@ -103,7 +104,7 @@ struct Case {
 };
 
 /// Questions that a frame answers by itself; UARTs, whose lines are more than their frames, have a test of their own.
-const std::vector<Case>& cases()
+const std::vector<Case>& questions()
 {
   static const std::vector<Case> kCases{
       {"address:2A", [](const json& r) { return r.value("address", -1) == 0x2a; }},
@@ -159,7 +160,7 @@ const std::vector<Case>& cases()
 
 TEST(Scan, FindsTheFramesThatTheRecordsSay)
 {
-  for (const Case& c : cases()) {
+  for (const Case& c : questions()) {
     const std::vector<LineSet> sets = found(c.text, true);
     std::uint64_t expected = 0;
     for (std::size_t s = 0; s < sources().size(); ++s) {
@@ -175,7 +176,7 @@ TEST(Scan, FindsTheFramesThatTheRecordsSay)
 
 TEST(Scan, ATermHoldsForALineWhenItHoldsForOneOfItsFrames)
 {
-  for (const Case& c : cases()) {
+  for (const Case& c : questions()) {
     const bool compound = std::string_view(c.text).find_first_of(" (") != std::string_view::npos;
     if (compound || std::string_view(c.text).starts_with("time") || std::string_view(c.text).starts_with("lasts"))
       continue;
@@ -252,7 +253,7 @@ TEST(Scan, OfWhatGrowsFindsTheSameAsOfTheWhole)
   std::mt19937_64 random(7);
   for (const char* text : {"address:2A nack", "not error", "console text:\"gate\"", "pause>5ms or lasts>2ms",
                            "from (drives error)", "read or data:\"00 ?? 01\"", "sensors"}) {
-    const auto query = Query::parse(text, busNames());
+    const auto query = Query::parse(text, wantedBuses());
     ASSERT_TRUE(query) << text;
     GrowingScan scan(*query);
     std::vector<FrameIndexBuilder> grown(sources().size());

@@ -35,7 +35,7 @@ struct Read {
   double hertz = 0.0;
 };
 
-Read carefully(const Traffic& t)
+Read carefully(const RandomTraffic& t)
 {
   double hertz = 0.0;
   FrameIndexBuilder frames;
@@ -72,7 +72,7 @@ Read carefully(const Traffic& t)
   return {frames.snapshot(), hertz};
 }
 
-Read quickly(const Traffic& t)
+Read quickly(const RandomTraffic& t)
 {
   const auto decoder = t.bus.protocol().decoder(t.bus, t.input);
   FrameIndexBuilder frames;
@@ -112,7 +112,7 @@ TEST_P(QuickPaths, ReadWhatTheCarefulWayReads)
   std::uint64_t frames = 0;
   std::uint64_t faulty = 0;
   for (int seed = 0; seed < cases(1500); ++seed) {
-    const Traffic t = dirtyTraffic(GetParam(), static_cast<std::uint64_t>(seed));
+    const RandomTraffic t = dirtyTraffic(GetParam(), static_cast<std::uint64_t>(seed));
     const auto [quick, hertz] = quickly(t);
     const auto [careful, carefulHertz] = carefully(t);
     EXPECT_EQ(hertz, carefulHertz) << "seed " << seed;
@@ -143,7 +143,7 @@ TEST(QuickPaths, OfATransferLongerThanWhatIsInHandReadAndMeasureTheSame)
       i2c.bit(random() % 2 == 0);
     i2c.bit(random() % 16 == 0);
   }
-  Traffic t{*parseBusSpec("i=i2c,scl=scl,sda=sda"), {}};
+  RandomTraffic t{*parseBusSpec("i=i2c,scl=scl,sda=sda"), {}};
   t.input = {{i2c.clock.snapshot(), i2c.data.snapshot()}, Picoseconds{i2c.now + 1}, true};
   const Read byByte = quickly(t);
   const Read byBit = carefully(t);

@@ -34,7 +34,7 @@ ArrivedRecords one(std::size_t input, Picoseconds at, std::uint32_t n, bool ours
 }
 
 /// Times and data of all frames of a channel.
-std::vector<std::pair<std::int64_t, std::uint32_t>> framesOf(const Capture& capture, std::size_t channel)
+std::vector<std::pair<std::int64_t, std::uint32_t>> recordsOf(const Capture& capture, std::size_t channel)
 {
   std::vector<std::pair<std::int64_t, std::uint32_t>> all;
   for (const auto& chunk : capture.channels[channel].records->chunks()) {
@@ -61,8 +61,8 @@ TEST(RecordRecording, KeepsWhatComesLineByLineWithItsTimes)
   ASSERT_TRUE(recording.take(later));
   const auto capture = recording.capture();
   EXPECT_EQ(capture->end, 10ms);
-  EXPECT_EQ(framesOf(*capture, 0).size(), 2U);
-  EXPECT_EQ(framesOf(*capture, 1),
+  EXPECT_EQ(recordsOf(*capture, 0).size(), 2U);
+  EXPECT_EQ(recordsOf(*capture, 1),
             (std::vector<std::pair<std::int64_t, std::uint32_t>>{{Picoseconds(2ms).count(), 2}}));
   EXPECT_EQ(capture->sent, (std::vector<SentSpan>{{{2ms, 2ms}, 1}}));
 }
@@ -78,10 +78,10 @@ TEST(RecordRecording, WhatCannotBeIsRefusedAndLeavesNothing)
   ArrivedRecords huge = one(0, 2ms, 2);
   huge.records[0].bytes.resize(RecordLogBuilder::kMostBytes + 1);
   EXPECT_FALSE(recording.take(huge));
-  EXPECT_EQ(framesOf(*recording.capture(), 0).size(), 1U);
+  EXPECT_EQ(recordsOf(*recording.capture(), 0).size(), 1U);
   // A step back of the source's clock is none of the capture's.
   ASSERT_TRUE(recording.take(one(0, 500us, 3)));
-  const auto frames = framesOf(*recording.capture(), 0);
+  const auto frames = recordsOf(*recording.capture(), 0);
   ASSERT_EQ(frames.size(), 2U);
   EXPECT_EQ(frames[1].first, Picoseconds(1ms).count());
 }
@@ -92,7 +92,7 @@ TEST(RecordRecording, EndsWhereItIsToldTo)
   for (int ms = 1; ms <= 6; ++ms)
     ASSERT_TRUE(recording.take(one(0, std::chrono::milliseconds{ms}, unsigned(ms)), Picoseconds(5ms).count()));
   EXPECT_EQ(recording.length(), 3ms);
-  const auto frames = framesOf(*recording.capture(), 0);
+  const auto frames = recordsOf(*recording.capture(), 0);
   ASSERT_EQ(frames.size(), 3U) << "those of 2, 3 and 4 ms";
   EXPECT_EQ(frames[0].first, 0);
 }
@@ -108,8 +108,8 @@ TEST(RecordRecording, APartHasWhatIsInItOnly)
   ASSERT_TRUE(recording.take(lost));
   const auto part = recording.part(Picoseconds(10ms).count(), Picoseconds(30ms).count()).capture();
   EXPECT_EQ(part->end, 20ms);
-  const auto even = framesOf(*part, 0);
-  ASSERT_EQ(even.size() + framesOf(*part, 1).size(), 20000U);
+  const auto even = recordsOf(*part, 0);
+  ASSERT_EQ(even.size() + recordsOf(*part, 1).size(), 20000U);
   EXPECT_EQ(even.front().second, 10000U);  // at 10.001 ms
   EXPECT_EQ(even.front().first, Picoseconds(1us).count());
   EXPECT_EQ(part->gaps, (std::vector<TimeRange>{{10ms, 11ms}}));
@@ -180,10 +180,10 @@ TEST(RecordRecording, IsInTheFileAsItGrowsAndNeedNotStayInMemory)
   }
   EXPECT_EQ(onDisk, 3U) << "full chunks of both lines";
   segment.capture = recording.capture();
-  const auto inMemory = framesOf(*segment.capture, 0);
+  const auto inMemory = recordsOf(*segment.capture, 0);
   EXPECT_EQ(inMemory.size(), kCount - kCount / 3);
   EXPECT_NE(segment.capture->channels[0].records->chunks()[0]->source(), nullptr);
-  const auto odd = framesOf(*segment.capture, 1);
+  const auto odd = recordsOf(*segment.capture, 1);
   const auto sent = segment.capture->sent;
   // Whoever reads the file while it is written keeps it from being settled.
   segment.capture.reset();
@@ -192,8 +192,8 @@ TEST(RecordRecording, IsInTheFileAsItGrowsAndNeedNotStayInMemory)
   const auto opened = SessionStore::open(path);
   ASSERT_TRUE(opened) << opened.error().text();
   const Capture& read = *opened->file.segments.at(0).capture;
-  EXPECT_EQ(framesOf(read, 0), inMemory);
-  EXPECT_EQ(framesOf(read, 1), odd);
+  EXPECT_EQ(recordsOf(read, 0), inMemory);
+  EXPECT_EQ(recordsOf(read, 1), odd);
   EXPECT_EQ(read.sent, sent);
   EXPECT_EQ(read.sent.size(), kCount / 5000);
 }

@@ -1,7 +1,7 @@
 #include <bit>
 
 #include "core/decode/bus_spec.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/rooms.h"
 #include "support/waves.h"
 
@@ -45,7 +45,7 @@ TEST(LockCycle, SameSeedSameCapture)
 TEST(LockCycle, TheFirstTransitionsNeverChange)
 {
   // The seed's meaning is fixed: tutorials and pictures name these times.
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   EXPECT_EQ(cycle.capture.channels[1].track.at(0), Picoseconds{1208162000});
   EXPECT_EQ(cycle.capture.end, Picoseconds(8412ms));
 }
@@ -74,7 +74,7 @@ TEST(LockCycle, TheAbandonedReadIsAStartInsideAByteAndTheNextLevelIsStale)
 
 TEST(LockCycle, TheClockIsReadAcrossTheMinutesEnd)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const FrameIndex frames = sensorsOf(cycle);
   const I2cTransfer seconds = i2cTransfer(frames.frame(frameAt(frames, cycle.faults.rolloverSeconds) + 1));
   const I2cTransfer minutes = i2cTransfer(frames.frame(frameAt(frames, cycle.faults.rolloverMinutes) + 1));
@@ -86,7 +86,7 @@ TEST(LockCycle, TheClockIsReadAcrossTheMinutesEnd)
 
 TEST(LockCycle, TheConsoleTellsTheStory)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const Bus bus = *parseBusSpec("console=uart,tx=CONSOLE_TX,baud=115200");
   const FrameIndex frames = decodeAll(bus, {{cycle.capture.channels[2].track}, cycle.capture.end, true});
   EXPECT_EQ(frames.errorCount(), 0U);
@@ -158,7 +158,7 @@ TEST(LockCycle, ABitOfAPositionFlipsBecauseItsDataComesLate)
 
 TEST(LockCycle, TheLogFlashIsAskedAndAnswers)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   Bus bus;
   const FrameIndex frames = decoded(cycle, "log=spi,clk=SPI_CLK,mosi=SPI_MOSI,miso=SPI_MISO,cs=LOG_CS", &bus);
   EXPECT_EQ(frames.errorCount(), 0U);

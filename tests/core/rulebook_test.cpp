@@ -13,7 +13,7 @@ using namespace bexto::test;
 
 namespace {
 
-std::string problemsOf(const std::string& text)
+std::string bookProblems(const std::string& text)
 {
   std::string all;
   for (const SheetProblem& problem : readRulebook(text).problems)
@@ -27,7 +27,7 @@ TEST(Rulebooks, ThoseOfTheProgramAreReadAndEveryLimitHasASource)
                                                       "i2c-standard", "lin", "onewire", "smbus", "uart"}));
   for (const std::string& name : shippedBooks()) {
     const RulebookRead read = readRulebook(*shippedBook(name));
-    ASSERT_TRUE(read.book) << name << ": " << problemsOf(*shippedBook(name));
+    ASSERT_TRUE(read.book) << name << ": " << bookProblems(*shippedBook(name));
     EXPECT_EQ(read.book->name, name);
     EXPECT_FALSE(read.book->source.empty());
     const Protocol& protocol = **protocolNamed(read.book->protocol);
@@ -82,7 +82,7 @@ TEST(Rulebooks, ABookMadeFromAnotherSaysWhereItDiffers)
   const RulebookRead read = readRulebook(
       "rulebook: ours\nbase: i2c-fast\nlimits:\n  tLOW: {min: 1.4 us, clause: our review}\n"
       "  tBUF: {min: 1.3 us}\n");
-  ASSERT_TRUE(read.book) << problemsOf("rulebook: ours\nbase: i2c-fast\n");
+  ASSERT_TRUE(read.book) << bookProblems("rulebook: ours\nbase: i2c-fast\n");
   EXPECT_EQ(read.book->protocol, "i2c");
   EXPECT_TRUE(read.book->limitOf("tLOW")->differs());
   EXPECT_EQ(read.book->limitOf("tLOW")->original, (Limits{1'300'000.0, {}}));
@@ -95,7 +95,7 @@ TEST(Rulebooks, WhatDiffersIsNotWhatTheOriginalsDocumentSays)
 {
   const auto clauseOf = [](const std::string& head, const std::string& limit) {
     const RulebookRead read = readRulebook(head + "base: i2c-fast\nlimits:\n  tLOW: {" + limit + "}\n");
-    return read.book ? read.book->limitOf("tLOW")->clause : problemsOf(head);
+    return read.book ? read.book->limitOf("tLOW")->clause : bookProblems(head);
   };
   EXPECT_EQ(clauseOf("rulebook: ours\n", "min: 1.3 us"), "UM10204 rev. 7.0, table 10");
   EXPECT_EQ(clauseOf("rulebook: ours\n", "min: 1.4 us"), "ours");
@@ -121,7 +121,7 @@ TEST(Rulebooks, ACopySaysEveryLimitOnceMore)
     const Bus bus("the bus", **protocolNamed(original.book->protocol));
     const std::string text = bookToBeginWith(name, bus);
     const RulebookRead copy = readRulebook(text);
-    ASSERT_TRUE(copy.book) << text << problemsOf(text);
+    ASSERT_TRUE(copy.book) << text << bookProblems(text);
     EXPECT_EQ(copy.book->name, "our-the-bus");
     EXPECT_EQ(copy.book->base, name);
     ASSERT_EQ(copy.book->limits.size(), original.book->limits.size());
@@ -141,7 +141,7 @@ TEST(Rulebooks, WithoutAnOriginalABookBeginsWithWhatIsMeasured)
     const Bus bus("b", *protocol);
     const std::string text = bookToBeginWith({}, bus);
     const RulebookRead read = readRulebook(text);
-    ASSERT_TRUE(read.book) << text << problemsOf(text);
+    ASSERT_TRUE(read.book) << text << bookProblems(text);
     EXPECT_EQ(read.book->protocol, protocol->name());
     EXPECT_TRUE(read.book->limits.empty());
     for (const MeasureSpec& measure : protocol->facts().measures)
@@ -151,7 +151,7 @@ TEST(Rulebooks, WithoutAnOriginalABookBeginsWithWhatIsMeasured)
 
 TEST(Rulebooks, EveryMistakeIsSaidWhereItStands)
 {
-  const std::string said = problemsOf(
+  const std::string said = bookProblems(
       "rulebook: x\nprotocol: i2c\nlimits:\n  tLOW: {min: 13}\n  tLOV: {min: 1 us}\n  tHIGH: {min: 2 us, max: 1 us}\n"
       "errors:\n  nack: {max: 0}\ntalk:\n  - rule: a\n  - rule: b\n    every: 20 ms\n    of: 'address:2A'\n"
       "  - rule: c\n    value: Level\n    max: 3\n  - rule: a\n    never: nack\ncolour: red\n");
@@ -164,16 +164,16 @@ TEST(Rulebooks, EveryMistakeIsSaidWhereItStands)
   EXPECT_NE(said.find("'Level' is no name of a value"), std::string::npos) << said;
   EXPECT_NE(said.find("there is a rule 'a' already"), std::string::npos) << said;
   EXPECT_NE(said.find("a rulebook has no key 'colour'"), std::string::npos) << said;
-  EXPECT_NE(problemsOf("rulebook: x\nbase: i2c-fas\n").find("did you mean i2c-fast"), std::string::npos);
-  EXPECT_NE(problemsOf("- 1\n").find("a rulebook is a map"), std::string::npos);
-  EXPECT_NE(problemsOf("a: [\n"), "");
+  EXPECT_NE(bookProblems("rulebook: x\nbase: i2c-fas\n").find("did you mean i2c-fast"), std::string::npos);
+  EXPECT_NE(bookProblems("- 1\n").find("a rulebook is a map"), std::string::npos);
+  EXPECT_NE(bookProblems("a: [\n"), "");
 }
 
 TEST(Rulebooks, TheReaderAndTheSchemaAgreeOnTheExamples)
 {
   for (const char* const name : {"sensors", "adc", "drives"}) {
     const std::string text = fileText(sourceFolder("data/rulebooks/aldermere/") + name + ".yaml");
-    EXPECT_TRUE(readRulebook(text).book) << name << ": " << problemsOf(text);
+    EXPECT_TRUE(readRulebook(text).book) << name << ": " << bookProblems(text);
   }
 }
 

@@ -39,7 +39,7 @@ std::string framesText(const Bus& bus, const FrameIndex& frames)
   return text;
 }
 
-std::string anatomiesText(const Traffic& t, const FrameIndex& frames)
+std::string anatomiesText(const RandomTraffic& t, const FrameIndex& frames)
 {
   std::string text;
   for (std::uint64_t i = 0; i < std::min<std::uint64_t>(frames.size(), 60); ++i) {
@@ -57,7 +57,7 @@ std::string anatomiesText(const Traffic& t, const FrameIndex& frames)
   return text;
 }
 
-std::string linesText(const Traffic& t, const FrameIndex& frames)
+std::string linesText(const RandomTraffic& t, const FrameIndex& frames)
 {
   const LedgerSource source{t.bus, {}, Transactions(t.bus, frames), nullptr, false};
   std::string text;
@@ -79,7 +79,7 @@ std::string bytesText(const Bus& bus, const FrameIndex& frames)
   return text;
 }
 
-std::string judgedText(const Traffic& t)
+std::string judgedText(const RandomTraffic& t)
 {
   const BusCheck check = checked(checkInputOf(t.bus, t.input));
   // Not as CSV, whose means have all their digits: vectors add up in another order.
@@ -99,7 +99,7 @@ std::string judgedText(const Traffic& t)
 }
 
 /// What is shown of it, from afar and from near by.
-std::string shownText(const Traffic& t, const FrameIndex& frames)
+std::string shownText(const RandomTraffic& t, const FrameIndex& frames)
 {
   const Transactions lines(t.bus, frames);
   const std::vector<std::uint32_t> faulty = faultyFrames(lines);
@@ -124,7 +124,7 @@ std::string shownText(const Traffic& t, const FrameIndex& frames)
 }
 
 /// How many of its lines, and of its frames, each term finds.
-std::string askedText(const Traffic& t, const FrameIndex& frames)
+std::string askedText(const RandomTraffic& t, const FrameIndex& frames)
 {
   std::vector<std::string> terms{"error",         "not error",      "from error not incomplete",
                                  "length>2",      "length:1..3",    "byte0>=80",
@@ -149,7 +149,7 @@ std::string askedText(const Traffic& t, const FrameIndex& frames)
 }
 
 /// What the rate, or whatever else can be "auto", is found to be.
-std::string foundText(const Traffic& t)
+std::string foundText(const RandomTraffic& t)
 {
   std::vector<std::pair<std::string, EdgeTrack>> wires;
   for (std::size_t i = 0; i < t.bus.wires.size() && i < t.input.tracks.size(); ++i)
@@ -172,7 +172,7 @@ std::string all(const std::string& protocol, std::uint64_t seeds)
   std::string text;
   for (std::uint64_t seed = 0; seed < seeds; ++seed) {
     const std::string name = protocol + "/" + std::to_string(seed);
-    const Traffic t = seed % 6 == 5 ? nonsense(protocol, seed) : dirtyTraffic(protocol, seed);
+    const RandomTraffic t = seed % 6 == 5 ? nonsense(protocol, seed) : dirtyTraffic(protocol, seed);
     const FrameIndex frames = decodeAll(t.bus, t.input);
     text += "== " + name + " " + busSpecText(t.bus) + "\n" + foundText(t);
     const std::array<std::pair<const char*, std::string>, 7> parts{{{"frames", framesText(t.bus, frames)},

@@ -17,6 +17,7 @@
 #include "core/view/related.h"
 #include "support/checks.h"
 #include "support/kept_text.h"
+#include "support/lock_cycle.h"
 #include "support/samples.h"
 #include "support/told.h"
 
@@ -37,12 +38,6 @@ std::vector<std::uint64_t> someOf(const LedgerSource& source, std::size_t clear,
     seen += bad && i >= clear ? 1 : 0;
   }
   return some;
-}
-
-const rig::LockCycle& cycle()
-{
-  static const rig::LockCycle kCycle = rig::simulateLockCycle(1187);
-  return kCycle;
 }
 
 const std::vector<std::string>& cycleBuses()
@@ -105,12 +100,12 @@ class SaidOfCycle : public testing::TestWithParam<std::string> {};
 TEST_P(SaidOfCycle, IsOnRecord)
 {
   const Bus asked = lockCycleBus(GetParam());
-  const auto resolved = resolveBus(asked, cycle().capture);
+  const auto resolved = resolveBus(asked, lockCycle().capture);
   ASSERT_TRUE(resolved) << resolved.error().text();
   std::string text;
   std::vector<Transactions> lines;
   for (const BusStream& stream : resolved->streams)
-    lines.emplace_back(resolved->bus, decodeAll(resolved->bus, inputOf(cycle().capture, stream)));
+    lines.emplace_back(resolved->bus, decodeAll(resolved->bus, inputOf(lockCycle().capture, stream)));
   Transactions::putTogether(resolved->bus, lines);
   const auto devices = std::dynamic_pointer_cast<const BusDevices>(describerOf(resolved->bus));
   std::vector<DeviceHistory> histories;
@@ -118,7 +113,8 @@ TEST_P(SaidOfCycle, IsOnRecord)
     const std::string line = s < resolved->streams.size() ? resolved->streams[s].line : "parts";
     const LedgerSource source{resolved->bus, line, lines[s], nullptr, lines.size() > 1};
     text += "== " + line + ": " + std::to_string(source.transactions.size()) + "\n";
-    const StreamInput input = inputOf(cycle().capture, resolved->streams[std::min(s, resolved->streams.size() - 1)]);
+    const StreamInput input =
+        inputOf(lockCycle().capture, resolved->streams[std::min(s, resolved->streams.size() - 1)]);
     for (const std::uint64_t number : someOf(source, 6, 4))
       text += told(source, number, false, input);
     if (const auto history = DeviceHistory::make(resolved->bus, lines[s], {}, std::stop_token());
@@ -145,7 +141,7 @@ TEST_P(SaidOfCycle, IsOnRecord)
               (row.isRegister ? " register" : "") + (row.changed ? " changed" : "") + "\n";
   }
   // And how it is judged.
-  const BusCheck check = checked(asked, cycle().capture);
+  const BusCheck check = checked(asked, lockCycle().capture);
   text += "== check\n" + checkText(CheckFormat::Text, {}, {{&asked, &check}}) + "== check, rules as a table\n";
   const std::vector<std::string> table = linesIn(checkText(CheckFormat::Csv, {}, {{&asked, &check}}));
   for (std::size_t i = 0; i < std::min<std::size_t>(table.size(), 60); ++i)
@@ -267,11 +263,11 @@ TEST(SaidOfQueries, IsOnRecord)
   Occurring occurring;
   std::vector<LedgerSource> sources;
   for (const Bus& bus : buses) {
-    const auto resolved = resolveBus(bus, cycle().capture);
+    const auto resolved = resolveBus(bus, lockCycle().capture);
     ASSERT_TRUE(resolved);
     for (const BusStream& stream : resolved->streams)
       countOccurring(resolved->bus,
-                     Transactions(resolved->bus, decodeAll(resolved->bus, inputOf(cycle().capture, stream))),
+                     Transactions(resolved->bus, decodeAll(resolved->bus, inputOf(lockCycle().capture, stream))),
                      occurring);
   }
   for (const std::string& name : cycleBuses())

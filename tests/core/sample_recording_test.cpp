@@ -11,12 +11,12 @@ using namespace std::chrono_literals;
 namespace {
 
 constexpr std::size_t kInputs = 16;
-using Samples = std::vector<std::uint16_t>;
+using RecordedSamples = std::vector<std::uint16_t>;
 
-Samples randomSamples(std::size_t count, std::uint64_t seed)
+RecordedSamples randomSamples(std::size_t count, std::uint64_t seed)
 {
   std::mt19937_64 random(seed);
-  Samples samples(count);
+  RecordedSamples samples(count);
   std::uint16_t now = 0;
   for (std::uint16_t& sample : samples) {
     if (random() % 5 == 0)
@@ -26,7 +26,7 @@ Samples randomSamples(std::size_t count, std::uint64_t seed)
   return samples;
 }
 
-std::vector<std::uint8_t> packed(const Samples& samples, std::size_t first, std::size_t count)
+std::vector<std::uint8_t> packed(const RecordedSamples& samples, std::size_t first, std::size_t count)
 {
   std::vector<std::uint8_t> bytes;
   for (std::size_t i = first; i < first + count; ++i) {
@@ -36,7 +36,7 @@ std::vector<std::uint8_t> packed(const Samples& samples, std::size_t first, std:
   return bytes;
 }
 
-std::vector<std::uint8_t> runs(const Samples& samples, std::size_t first, std::size_t count)
+std::vector<std::uint8_t> runs(const RecordedSamples& samples, std::size_t first, std::size_t count)
 {
   std::vector<std::uint8_t> bytes;
   for (std::size_t i = first; i < first + count;) {
@@ -61,7 +61,7 @@ SampleRecording recording(double rate = 1e6)
   return {"instrument", lines, kInputs, rate};
 }
 
-void give(SampleRecording& to, const Samples& samples, std::size_t first, std::size_t count, bool asRuns,
+void give(SampleRecording& to, const RecordedSamples& samples, std::size_t first, std::size_t count, bool asRuns,
           std::int64_t until = kNever.count())
 {
   const std::vector<std::uint8_t> bytes = asRuns ? runs(samples, first, count) : packed(samples, first, count);
@@ -71,7 +71,8 @@ void give(SampleRecording& to, const Samples& samples, std::size_t first, std::s
 }
 
 /// What the capture of all of them must be: level by level.
-void expectSamples(const Capture& capture, const Samples& samples, std::size_t first, std::size_t end, double rate)
+void expectSamples(const Capture& capture, const RecordedSamples& samples, std::size_t first, std::size_t end,
+                   double rate)
 {
   const SampleClock clock(rate);
   ASSERT_EQ(capture.channels.size(), kInputs);
@@ -96,7 +97,7 @@ TEST(SampleRecording, BlocksOfAnySizePackedOrAsRunsAreTheSameSamples)
   std::mt19937_64 random(7);
   for (const double rate : {1e6, 24e6}) {
     for (int round = 0; round < 20; ++round) {
-      const Samples samples = randomSamples(2000, random());
+      const RecordedSamples samples = randomSamples(2000, random());
       SampleRecording to = recording(rate);
       for (std::size_t at = 0; at < samples.size();) {
         const std::size_t count = std::min<std::size_t>(samples.size() - at, 1 + random() % 300);
@@ -111,7 +112,7 @@ TEST(SampleRecording, BlocksOfAnySizePackedOrAsRunsAreTheSameSamples)
 
 TEST(SampleRecording, TakesNothingTwiceAndNothingBehindItsEnd)
 {
-  const Samples samples = randomSamples(1000, 3);
+  const RecordedSamples samples = randomSamples(1000, 3);
   for (const bool asRuns : {false, true}) {
     for (const std::size_t until : {1U, 2U, 499U, 500U, 501U, 777U, 1000U}) {
       SampleRecording to = recording();
@@ -127,7 +128,7 @@ TEST(SampleRecording, TakesNothingTwiceAndNothingBehindItsEnd)
 
 TEST(SampleRecording, LostSamplesAreAGapAndNoShift)
 {
-  const Samples samples = randomSamples(3000, 9);
+  const RecordedSamples samples = randomSamples(3000, 9);
   SampleRecording to = recording();
   give(to, samples, 100, 900, false);
   give(to, samples, 1500, 1500, true);
@@ -146,7 +147,7 @@ TEST(SampleRecording, LostSamplesAreAGapAndNoShift)
 
 TEST(SampleRecording, TheEndCanBeLostToo)
 {
-  const Samples samples = randomSamples(1000, 4);
+  const RecordedSamples samples = randomSamples(1000, 4);
   SampleRecording to = recording();
   give(to, samples, 0, 300, false, 500);
   give(to, samples, 600, 400, true, 500);
@@ -157,7 +158,7 @@ TEST(SampleRecording, TheEndCanBeLostToo)
 
 TEST(SampleRecording, APartIsWhatItsSamplesAloneWouldBeAndGoesOn)
 {
-  const Samples samples = randomSamples(1500, 11);
+  const RecordedSamples samples = randomSamples(1500, 11);
   for (const double rate : {1e6, 24e6}) {
     SampleRecording all = recording(rate);
     give(all, samples, 0, 1000, false);
@@ -199,7 +200,7 @@ TEST(SampleRecording, RefusesWhatIsNoBlock)
 
 TEST(SampleRecording, WhatTheInstrumentDroveIsASpanOnEachOfItsChannels)
 {
-  const Samples samples = randomSamples(3000, 5);
+  const RecordedSamples samples = randomSamples(3000, 5);
   SampleRecording to = recording();
   const auto take = [&](std::int64_t first, std::vector<SentSamples> sent) {
     const auto bytes = packed(samples, static_cast<std::size_t>(first), 1000);

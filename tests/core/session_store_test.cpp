@@ -23,7 +23,7 @@ Result<void> written(const std::string& path, const SessionFile& file)
   return writeSession(path, file, {}, progress);
 }
 
-std::string errorOf(const std::string& path)
+std::string openError(const std::string& path)
 {
   const auto opened = SessionStore::open(path);
   return opened ? std::string() : opened.error().text();
@@ -187,13 +187,13 @@ TEST(SessionStore, WhatIsNoSessionSaysSo)
   const Folder folder;
   put(folder / "text", "$timescale 1 ns $end\n");
   put(folder / "empty", "");
-  EXPECT_EQ(errorOf(folder / "text"), (folder / "text") + ": is no Bexto session; choose another file");
-  EXPECT_EQ(errorOf(folder / "empty"), (folder / "empty") + ": is no Bexto session; choose another file");
+  EXPECT_EQ(openError(folder / "text"), (folder / "text") + ": is no Bexto session; choose another file");
+  EXPECT_EQ(openError(folder / "empty"), (folder / "empty") + ": is no Bexto session; choose another file");
   EXPECT_EQ(
-      errorOf(folder / "none"),
+      openError(folder / "none"),
       (folder / "none") + ": cannot be opened: No such file or directory; check the name, and that you may read it");
   alter(folder / "other", "CREATE TABLE t (x)");
-  EXPECT_EQ(errorOf(folder / "other"),
+  EXPECT_EQ(openError(folder / "other"),
             (folder / "other") + ": is a database, but no Bexto session; choose another file");
   EXPECT_FALSE(looksLikeSession(folder / "text"));
   EXPECT_FALSE(looksLikeSession(folder / "none"));
@@ -206,9 +206,10 @@ TEST(SessionStore, OfANewerProgram)
   EXPECT_TRUE(looksLikeSession(folder / "a.bexto"));
   alter(folder / "a.bexto", "PRAGMA user_version = 99");
   const std::string before = contentOf(folder / "a.bexto");
-  EXPECT_EQ(errorOf(folder / "a.bexto"), (folder / "a.bexto") +
-                                             ": was written by a newer Bexto: its format is 99, and this one reads up "
-                                             "to 8; open it with the newer one");
+  EXPECT_EQ(openError(folder / "a.bexto"),
+            (folder / "a.bexto") +
+                ": was written by a newer Bexto: its format is 99, and this one reads up "
+                "to 8; open it with the newer one");
   EXPECT_EQ(contentOf(folder / "a.bexto"), before);
 }
 
@@ -219,7 +220,7 @@ TEST(SessionStore, CutOffAnywhere)
   const std::string whole = contentOf(folder / "a.bexto");
   for (std::size_t size = 100; size < whole.size(); size += whole.size() / 23) {
     put(folder / "cut", whole.substr(0, size));
-    const std::string said = errorOf(folder / "cut");
+    const std::string said = openError(folder / "cut");
     EXPECT_NE(said.find("get it again from where it was copied from"), std::string::npos) << size << ": " << said;
     EXPECT_EQ(said.find('\n'), std::string::npos);
     EXPECT_EQ(contentOf(folder / "cut").size(), size) << "what is there stays";
@@ -280,7 +281,7 @@ TEST(SessionStore, RowsThatMakeNoSense)
         "UPDATE bus SET settings = '[[\"baud\",\"fast\"]]'", "UPDATE setting SET value = '7'", "DROP TABLE marker"}) {
     put(folder / "bad", whole);
     alter(folder / "bad", sql);
-    const std::string said = errorOf(folder / "bad");
+    const std::string said = openError(folder / "bad");
     EXPECT_TRUE(said.starts_with(folder / "bad")) << sql << ": " << said;
     EXPECT_EQ(said.find('\n'), std::string::npos);
   }
@@ -289,7 +290,7 @@ TEST(SessionStore, RowsThatMakeNoSense)
                           "UPDATE segment SET notes = 'x'", "UPDATE segment SET tick_ps = -1"}) {
     put(folder / "odd", whole);
     alter(folder / "odd", sql);
-    EXPECT_EQ(errorOf(folder / "odd"), "") << sql;
+    EXPECT_EQ(openError(folder / "odd"), "") << sql;
   }
 }
 

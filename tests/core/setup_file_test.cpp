@@ -9,7 +9,7 @@ using testing::HasSubstr;
 
 namespace {
 
-std::string errorOf(const std::string& path)
+std::string setupError(const std::string& path)
 {
   const auto setup = readSetup(path);
   return setup ? "" : setup.error().text();
@@ -85,25 +85,25 @@ TEST(SetupFile, WhatIsNoneSaysSo)
 {
   const Folder folder;
   const std::string path = folder / "a.json";
-  EXPECT_THAT(errorOf(path), HasSubstr("cannot be read"));
+  EXPECT_THAT(setupError(path), HasSubstr("cannot be read"));
   put(path, "{\n\n  nothing\n}");
-  EXPECT_EQ(errorOf(path), path + ", line 3: is no JSON; choose a file that was kept as a set-up");
+  EXPECT_EQ(setupError(path), path + ", line 3: is no JSON; choose a file that was kept as a set-up");
   for (const char* none : {"", "[]", "{}", "7", R"({"bexto_setup": "x"})"}) {
     put(path, none);
-    EXPECT_THAT(errorOf(path), HasSubstr("choose a file that was kept as a set-up")) << none;
+    EXPECT_THAT(setupError(path), HasSubstr("choose a file that was kept as a set-up")) << none;
   }
   put(path, R"({"bexto_setup": 2})");
-  EXPECT_THAT(errorOf(path), HasSubstr("was written by a newer Bexto"));
+  EXPECT_THAT(setupError(path), HasSubstr("was written by a newer Bexto"));
   put(path, R"({"bexto_setup": 1, "buses": [{"name": "a", "protocol": "morse"}]})");
-  EXPECT_THAT(errorOf(path), HasSubstr("a.json, bus 'a': "));
+  EXPECT_THAT(setupError(path), HasSubstr("a.json, bus 'a': "));
   put(path, R"({"bexto_setup": 1, "buses": [{"name": "a", "protocol": "i2c", "settings": {"spike": "long"}}]})");
-  EXPECT_THAT(errorOf(path), HasSubstr("a.json, bus 'a': "));
+  EXPECT_THAT(setupError(path), HasSubstr("a.json, bus 'a': "));
   for (const char* odd : {R"({"bexto_setup": 1, "buses": [{"name": "a"}]})", R"({"bexto_setup": 1, "buses": 5})",
                           R"({"bexto_setup": 1, "channels": [{"channel": 5}]})",
                           R"({"bexto_setup": 1, "channels": [{"channel": "a", "inverted": "yes"}]})"}) {
     put(path, odd);
-    EXPECT_THAT(errorOf(path), HasSubstr("docs/setup-format.md says what is in it")) << odd;
+    EXPECT_THAT(setupError(path), HasSubstr("docs/setup-format.md says what is in it")) << odd;
   }
   put(path, R"({"bexto_setup": 1, "later": {}, "channels": [{"channel": "a", "colour": "??", "later": 1}]})");
-  EXPECT_EQ(errorOf(path), "") << "what is not known is passed over";
+  EXPECT_EQ(setupError(path), "") << "what is not known is passed over";
 }

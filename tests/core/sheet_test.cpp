@@ -21,7 +21,7 @@ registers:
   level: {at: 0x11, bytes: 2, scale: 0.003012, unit: m}
 )";
 
-std::vector<std::string> problemsOf(const std::string& text)
+std::vector<std::string> sheetProblems(const std::string& text)
 {
   std::vector<std::string> texts;
   for (const SheetProblem& p : readSheet(text).problems)
@@ -137,7 +137,7 @@ TEST(Sheet, SaysEveryMistakeWithItsLineAndTheMend)
       {"registers:", "sentences: [{of: [levl], text: x}]\nregisters:", "line 5: there is no register 'levl'"},
   };
   for (const Case& c : cases) {
-    const std::vector<std::string> said = problemsOf(with(c.from, c.to));
+    const std::vector<std::string> said = sheetProblems(with(c.from, c.to));
     const auto hit = std::any_of(said.begin(), said.end(),
                                  [&](const std::string& s) { return s.find(c.said) != std::string::npos; });
     EXPECT_TRUE(hit) << c.said << "\nis not said of " << c.to
@@ -147,7 +147,7 @@ TEST(Sheet, SaysEveryMistakeWithItsLineAndTheMend)
 
 TEST(Sheet, SaysAllMistakesAtOnceInTheirOrder)
 {
-  const auto said = problemsOf(with("access: read", "access: r") + "  third: {at: 0x20, byts: 2}\nunits: m\n");
+  const auto said = sheetProblems(with("access: read", "access: r") + "  third: {at: 0x20, byts: 2}\nunits: m\n");
   ASSERT_EQ(said.size(), 3U) << said.front();
   EXPECT_THAT(said[0], HasSubstr("line 6"));
   EXPECT_THAT(said[1], HasSubstr("line 8"));
@@ -157,45 +157,46 @@ TEST(Sheet, SaysAllMistakesAtOnceInTheirOrder)
 TEST(Sheet, MessagesHaveMistakesOfTheirOwn)
 {
   const std::string head = "sheet: 1\ndevice: d\nbus: uart\n";
-  EXPECT_THAT(problemsOf(head + "messages: {a: {match: {byte: 0, value: 1}}}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "messages: {a: {match: {byte: 0, value: 1}}}\n").front(),
               HasSubstr("has to have 'framing'"));
-  EXPECT_THAT(problemsOf(head + "framing: {start: 0x7E}\nmessages: {a: {}}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {start: 0x7E}\nmessages: {a: {}}\n").front(),
               HasSubstr("line 4: nothing says where a message ends"));
-  EXPECT_THAT(problemsOf(head + "framing: {escape: slip, size: 4}\nmessages: {a: {}}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {escape: slip, size: 4}\nmessages: {a: {}}\n").front(),
               HasSubstr("cannot be counted in bytes that are escaped"));
-  EXPECT_THAT(problemsOf(head + "framing: {gap: soon}\nmessages: {a: {}}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {gap: soon}\nmessages: {a: {}}\n").front(),
               HasSubstr("'soon' is no time; write it like 2ms"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {answers: b}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {end: 10}\nmessages:\n  a: {answers: b}\n").front(),
               HasSubstr("line 6: 'a' answers 'b'"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nmessages:\n  a: {line: \"x {Y}\"}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {end: 10}\nmessages:\n  a: {line: \"x {Y}\"}\n").front(),
               HasSubstr("'Y' is no name of a value"));
-  EXPECT_THAT(problemsOf(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 16}\nmessages: {a: {}}\n").front(),
+  EXPECT_THAT(sheetProblems(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 16}\nmessages: {a: {}}\n").front(),
               HasSubstr("line 5: a checksum has to have 'polynomial'"));
-  EXPECT_THAT(
-      problemsOf(head + "framing: {end: 10}\nchecksum: {kind: crc, width: 12, polynomial: 0x80F}\nmessages: {a: {}}\n")
-          .front(),
-      HasSubstr("a width of 12 bits is no whole byte"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {fields: {v: {byte: 0}}}\n").front(),
-              HasSubstr("line 5: a message has to have 'id'"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 0x800}\n").front(),
-              HasSubstr("'id' cannot be 0x800"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, when: {w: 1}}, "
-                         "w: {byte: 1}}}\n")
+  EXPECT_THAT(sheetProblems(
+                  head + "framing: {end: 10}\nchecksum: {kind: crc, width: 12, polynomial: 0x80F}\nmessages: {a: {}}\n")
                   .front(),
-              HasSubstr("there is no value 'w' above this one"));
-  EXPECT_THAT(problemsOf("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {unit: m}}}\n").front(),
+              HasSubstr("a width of 12 bits is no whole byte"));
+  EXPECT_THAT(sheetProblems("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {fields: {v: {byte: 0}}}\n").front(),
+              HasSubstr("line 5: a message has to have 'id'"));
+  EXPECT_THAT(sheetProblems("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 0x800}\n").front(),
+              HasSubstr("'id' cannot be 0x800"));
+  EXPECT_THAT(
+      sheetProblems("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {byte: 0, when: {w: 1}}, "
+                    "w: {byte: 1}}}\n")
+          .front(),
+      HasSubstr("there is no value 'w' above this one"));
+  EXPECT_THAT(sheetProblems("sheet: 1\ndevice: d\nbus: can\nmessages:\n  a: {id: 1, fields: {v: {unit: m}}}\n").front(),
               HasSubstr("nothing says where this is"));
 }
 
 TEST(Sheet, AnythingAtAllIsRefusedInALine)
 {
-  EXPECT_THAT(problemsOf(""), ElementsAre(HasSubstr("the sheet is empty")));
-  EXPECT_THAT(problemsOf("- a\n- b\n").front(), HasSubstr("a sheet is a map"));
-  EXPECT_THAT(problemsOf("a: b\n---\nc: d\n"), ElementsAre(HasSubstr("line 2: a second document begins here")));
+  EXPECT_THAT(sheetProblems(""), ElementsAre(HasSubstr("the sheet is empty")));
+  EXPECT_THAT(sheetProblems("- a\n- b\n").front(), HasSubstr("a sheet is a map"));
+  EXPECT_THAT(sheetProblems("a: b\n---\nc: d\n"), ElementsAre(HasSubstr("line 2: a second document begins here")));
   std::string deep;
   for (int i = 0; i < 200; ++i)
     deep += "[";
-  EXPECT_EQ(problemsOf("sheet: " + deep).size(), 1U);
+  EXPECT_EQ(sheetProblems("sheet: " + deep).size(), 1U);
   // Aliases of aliases: a billion of entries, in a few lines.
   std::string bomb = "a0: &a0 [1, 2, 3, 4, 5, 6, 7, 8, 9, 10]\n";
   for (int i = 1; i < 10; ++i) {
@@ -204,8 +205,8 @@ TEST(Sheet, AnythingAtAllIsRefusedInALine)
       bomb += (k == 0 ? "*a" : ", *a") + std::to_string(i - 1);
     bomb += "]\n";
   }
-  EXPECT_THAT(problemsOf(bomb).front(), HasSubstr("this is too much for one sheet"));
-  EXPECT_THAT(problemsOf(std::string((1U << 20U) + 1, '#')).front(), HasSubstr("too long"));
+  EXPECT_THAT(sheetProblems(bomb).front(), HasSubstr("this is too much for one sheet"));
+  EXPECT_THAT(sheetProblems(std::string((1U << 20U) + 1, '#')).front(), HasSubstr("too long"));
 }
 
 TEST(Sheet, TheSchemaRefusesWhatTheReaderDoes)

@@ -12,6 +12,7 @@
 #include "core/protocol/uart/uart_timing.h"
 #include "core/signal/edge_stream.h"
 #include "support/checks.h"
+#include "support/lock_cycle.h"
 #include "support/random_traffic.h"
 
 using namespace bexto;
@@ -139,9 +140,9 @@ TEST(SlowMeters, I2cOnDirtyWires)
 {
   for (int seed = 1; seed <= cases(300); ++seed) {
     const auto number = static_cast<std::uint64_t>(seed);
-    const Traffic traffic = dirtyTraffic("i2c", number);
+    const RandomTraffic traffic = dirtyTraffic("i2c", number);
     expectI2c(traffic.bus, traffic.input, "dirty " + std::to_string(seed), 1 + number % 5);
-    const Traffic wild = nonsense("i2c", number);
+    const RandomTraffic wild = nonsense("i2c", number);
     expectI2c(wild.bus, wild.input, "nonsense " + std::to_string(seed), 1 + number % 5);
   }
 }
@@ -167,7 +168,7 @@ StreamInput longTraffic(const Bus& bus, const Capture& capture, std::int64_t uni
 
 TEST(SlowMeters, I2cOnLongTraffic)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const Bus bus = lockCycleBus("sensors");
   for (const std::uint64_t seed : {2U, 3U})
     expectI2c(bus, longTraffic(bus, cycle.capture, 2'500'000, seed), "long " + std::to_string(seed), 7);
@@ -266,7 +267,7 @@ TEST(SlowMeters, SpiOnDirtyWires)
   std::size_t looked = 0;
   for (int seed = 1; seed <= cases(400); ++seed) {
     const auto number = static_cast<std::uint64_t>(seed);
-    for (const Traffic& traffic : {dirtyTraffic("spi", number), nonsense("spi", number)}) {
+    for (const RandomTraffic& traffic : {dirtyTraffic("spi", number), nonsense("spi", number)}) {
       if (traffic.input.tracks.size() < 4)
         continue;
       const FrameIndex frames = decodeAll(traffic.bus, traffic.input);
@@ -282,7 +283,7 @@ TEST(SlowMeters, SpiOnDirtyWires)
 
 TEST(SlowMeters, SpiOnLongTraffic)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const Bus bus = lockCycleBus("log");
   for (const std::uint64_t seed : {2U, 3U}) {
     const StreamInput input = longTraffic(bus, cycle.capture, 125'000, seed);
@@ -333,7 +334,7 @@ TEST(SlowMeters, UartOnDirtyWires)
 {
   for (int seed = 1; seed <= cases(300); ++seed) {
     const auto number = static_cast<std::uint64_t>(seed);
-    for (const Traffic& traffic : {dirtyTraffic("uart", number), nonsense("uart", number)}) {
+    for (const RandomTraffic& traffic : {dirtyTraffic("uart", number), nonsense("uart", number)}) {
       const FrameIndex frames = decodeAll(traffic.bus, traffic.input);
       expectSame(traffic.bus, measured(traffic.bus, traffic.input, frames, 1 + number % 4),
                  uartSlowly(traffic.bus, traffic.input, frames), std::to_string(seed));
@@ -343,7 +344,7 @@ TEST(SlowMeters, UartOnDirtyWires)
 
 TEST(SlowMeters, UartOnLongTraffic)
 {
-  const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+  const rig::LockCycle& cycle = lockCycle();
   const Bus bus = lockCycleBus("console");
   for (const std::uint64_t seed : {2U, 3U}) {
     const StreamInput input = longTraffic(bus, cycle.capture, 8'680'556, seed);

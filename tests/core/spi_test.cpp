@@ -36,7 +36,7 @@ std::vector<std::string> textsOf(const Bus& bus, const FrameIndex& frames)
   return texts;
 }
 
-Bus busOf(const std::string& more = {})
+Bus spiBus(const std::string& more = {})
 {
   return *parseBusSpec("s=spi,clk=c,mosi=o,miso=i,cs=s" + more);
 }
@@ -82,7 +82,7 @@ TEST(Spi, EveryModeLengthAndOrderReadsWhatWasSent)
         }
         driver.release(0, pace);
         const Bus bus =
-            busOf(",mode=" + std::to_string(mode) + ",bits=" + std::to_string(bits) + (lsb ? ",order=lsb" : ""));
+            spiBus(",mode=" + std::to_string(mode) + ",bits=" + std::to_string(bits) + (lsb ? ",order=lsb" : ""));
         EXPECT_EQ(textsOf(bus, decodeAll(bus, inputOf(driver))),
                   (Texts{"mosi" + expected[0] + " | miso" + expected[1]}))
             << "mode " << mode << ", " << bits << " bits";
@@ -124,9 +124,9 @@ TEST(Spi, AReleaseInsideAWordLeavesTheWordOut)
   driver.release(0, pace);
   driver.select(0, pace);
   driver.release(0, pace);
-  const FrameIndex frames = decodeAll(busOf(), inputOf(driver));
-  EXPECT_EQ(textsOf(busOf(), frames), (Texts{"mosi 18 | miso 52 incomplete", "mosi | miso"}));
-  EXPECT_EQ(spiTransfer(busOf(), frames.frame(1)).words, 0U);
+  const FrameIndex frames = decodeAll(spiBus(), inputOf(driver));
+  EXPECT_EQ(textsOf(spiBus(), frames), (Texts{"mosi 18 | miso 52 incomplete", "mosi | miso"}));
+  EXPECT_EQ(spiTransfer(spiBus(), frames.frame(1)).words, 0U);
 }
 
 TEST(Spi, ASelectThatTheCaptureCutsIsIncomplete)
@@ -156,9 +156,9 @@ TEST(Spi, SeveralSelectsOnOneClockAreSeveralBuses)
     driver.word(0x10 + i, 0x20 + i, i % 2 == 0 ? fast : slow);
     driver.release(i % 2, i % 2 == 0 ? fast : slow);
   }
-  EXPECT_EQ(textsOf(busOf(), decodeAll(busOf(), inputOf(driver, 0))),
+  EXPECT_EQ(textsOf(spiBus(), decodeAll(spiBus(), inputOf(driver, 0))),
             (Texts{"mosi 16 | miso 32", "mosi 18 | miso 34"}));
-  EXPECT_EQ(textsOf(busOf(",mode=1"), decodeAll(busOf(",mode=1"), inputOf(driver, 1))),
+  EXPECT_EQ(textsOf(spiBus(",mode=1"), decodeAll(spiBus(",mode=1"), inputOf(driver, 1))),
             (Texts{"mosi 17 | miso 33", "mosi 19 | miso 35"}));
 }
 
@@ -184,7 +184,7 @@ TEST(Spi, ByWordEveryWordIsAFrame)
     driver.word(0x00, 0x6e, pace);
     driver.bits(0xff, 0x00, 3, pace);
     driver.release(0, pace);
-    const Bus bus = busOf(",frames=word,mode=" + std::to_string(mode));
+    const Bus bus = spiBus(",frames=word,mode=" + std::to_string(mode));
     const StreamInput input = inputOf(driver);
     const FrameIndex frames = decodeAll(bus, input);
     ASSERT_EQ(textsOf(bus, frames), (Texts{"mosi 159 | miso 255", "mosi 0 | miso 110", "mosi | miso incomplete"}))
@@ -226,8 +226,8 @@ TEST(Spi, TheAnatomyHasBothLinesAndOnlyWhatIsInTheWindow)
     driver.word(i, 255 - i, pace);
   driver.release(0, pace);
   const StreamInput input = inputOf(driver);
-  const FrameIndex frames = decodeAll(busOf(), input);
-  const Anatomy all = anatomyOf(busOf(), input, frames, 0);
+  const FrameIndex frames = decodeAll(spiBus(), input);
+  const Anatomy all = anatomyOf(spiBus(), input, frames, 0);
   ASSERT_EQ(all.fields.size(), 80U);
   EXPECT_EQ(all.nominalBit, 125ns);
   for (std::size_t i = 0; i < 80; ++i) {
@@ -236,7 +236,7 @@ TEST(Spi, TheAnatomyHasBothLinesAndOnlyWhatIsInTheWindow)
     EXPECT_EQ(all.fields[i].value, i % 2 == 0 ? i / 2 : 255 - i / 2);
   }
   const TimeRange third = all.fields[4].time;
-  const Anatomy some = anatomyOf(busOf(), input, frames, 0, third);
+  const Anatomy some = anatomyOf(spiBus(), input, frames, 0, third);
   ASSERT_EQ(some.fields.size(), 2U);
   EXPECT_EQ(some.fields[0].value, 2U);
   EXPECT_EQ(some.fields[0].ordinal, 2U);
@@ -261,5 +261,5 @@ TEST(Spi, MeasuresItsClock)
   for (int i = 0; i < 20; ++i)
     driver.word(0x5a, 0xa5, pace);
   driver.release(0, pace);
-  EXPECT_NEAR(decodeStream(busOf(), inputOf(driver), std::stop_token())->measuredHertz, 8e6, 100e3);
+  EXPECT_NEAR(decodeStream(spiBus(), inputOf(driver), std::stop_token())->measuredHertz, 8e6, 100e3);
 }

@@ -18,16 +18,16 @@ namespace {
 constexpr std::int64_t kFirst = 100;
 
 /// Frames of identifier `id`, with one byte, at those moments in µs.
-struct Said {
+struct CanSaid {
   std::int64_t at;
   std::uint32_t id;
   std::uint8_t byte = 0;
 };
 
-CheckInput talked(const std::vector<Said>& said, std::int64_t end, const std::string& sheet = {})
+CheckInput talked(const std::vector<CanSaid>& said, std::int64_t end, const std::string& sheet = {})
 {
   rig::CanDriver wire{rig::CanPace{}};
-  for (const Said& one : said) {
+  for (const CanSaid& one : said) {
     wire.waitUntil(Picoseconds{(one.at + kFirst) * 1'000'000});
     rig::CanMessage message;
     message.id = one.id;
@@ -130,13 +130,13 @@ TEST(Talk, SomethingComesBeforeSomethingElse)
   EXPECT_EQ(found[0]->frame, 4U);
 }
 
-constexpr const char* kSheet =
+constexpr const char* kTalkSheet =
     "sheet: 1\ndevice: V\nbus: can\nmessages:\n  fine:\n    id: 1\n    fields:\n      low: {byte: 0, unit: m}\n"
     "  coarse:\n    id: 2\n    fields:\n      high: {byte: 0}\n";
 
 TEST(Talk, ValuesAndTheirStepsStayInTheirLimits)
 {
-  const CheckInput input = talked({{0, 1, 10}, {1000, 1, 12}, {2000, 1, 30}, {3000, 1, 8}}, 5000, kSheet);
+  const CheckInput input = talked({{0, 1, 10}, {1000, 1, 12}, {2000, 1, 30}, {3000, 1, 8}}, 5000, kTalkSheet);
   const BusCheck within = judged(input, "    value: low\n    min: 9\n    max: 20\n");
   EXPECT_EQ(ruleNamed(within, "it").unit, "m");
   EXPECT_EQ(ruleNamed(within, "it").spread.count, 4U);
@@ -151,7 +151,8 @@ TEST(Talk, ValuesAndTheirStepsStayInTheirLimits)
 TEST(Talk, ASumIsTakenWhenItsFirstValueIsSaid)
 {
   // 1·256+200, then the coarse part goes on alone, then 2·256+10.
-  const CheckInput input = talked({{0, 2, 1}, {1000, 1, 200}, {2000, 2, 2}, {3000, 1, 10}, {4000, 1, 9}}, 5000, kSheet);
+  const CheckInput input =
+      talked({{0, 2, 1}, {1000, 1, 200}, {2000, 2, 2}, {3000, 1, 10}, {4000, 1, 9}}, 5000, kTalkSheet);
   const BusCheck check = judged(input, "    value: low + high * 256\n    step: {min: 0}\n");
   EXPECT_EQ(ruleNamed(check, "it").spread.count, 2U);
   ASSERT_EQ(findingsOf(check, "it").size(), 1U);

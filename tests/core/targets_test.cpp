@@ -49,7 +49,7 @@ WirePattern patternOf(const Bus& bus, const std::string& line)
   return pattern;
 }
 
-Capture captureOf(const std::vector<ProbeChange>& changes, Picoseconds end)
+Capture probed(const std::vector<ProbeChange>& changes, Picoseconds end)
 {
   Capture capture;
   for (std::size_t probe = 0; probe < kProbes; ++probe) {
@@ -85,7 +85,7 @@ std::string answerTo(Targets& targets, const char* spec, const std::string& line
 {
   const Bus bus = busOf(spec);
   const WirePattern pattern = patternOf(bus, line);
-  const auto lines = linesOf(bus, captureOf(targets.answered(pattern), Picoseconds{pattern.length} + 1ms));
+  const auto lines = linesOf(bus, probed(targets.answered(pattern), Picoseconds{pattern.length} + 1ms));
   EXPECT_EQ(lines.size(), 1U) << line;
   return lines.empty() ? std::string() : lines[0].text;
 }
@@ -114,7 +114,7 @@ TEST(Targets, NobodyAnswersAtAnAddressThatNobodyHas)
   Targets targets;
   const Bus bus = busOf(kSensors);
   const WirePattern pattern = patternOf(bus, "33 write 10");
-  const Capture capture = captureOf(targets.answered(pattern), Picoseconds{pattern.length} + 1ms);
+  const Capture capture = probed(targets.answered(pattern), Picoseconds{pattern.length} + 1ms);
   const auto lines = linesOf(bus, capture);
   ASSERT_EQ(lines.size(), 1U);
   EXPECT_THAT(lines[0].text, testing::HasSubstr("no answer"));
@@ -154,8 +154,8 @@ TEST(PlantDriven, WhatIsDrivenFindsAPlaceBetweenTheOthersAndHarmsNothing)
     alone.push_back({at, other.levels()});
   }
   ASSERT_EQ(driven.size(), 20U);
-  const Capture with = captureOf(changes, 1500ms);
-  const Capture without = captureOf(alone, 1500ms);
+  const Capture with = probed(changes, 1500ms);
+  const Capture without = probed(alone, 1500ms);
   const auto ours = linesOf(bus, with);
   const auto own = linesOf(bus, without);
   ASSERT_EQ(ours.size(), own.size() + 20);

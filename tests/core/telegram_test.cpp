@@ -12,7 +12,7 @@ using namespace std::chrono_literals;
 
 namespace {
 
-Bus busOf(const std::string& spec)
+Bus talkBus(const std::string& spec)
 {
   auto bus = parseBusSpec(spec);
   EXPECT_TRUE(bus) << spec;
@@ -73,7 +73,7 @@ void expectRefused(const Bus& bus, const std::string& line, const std::string& m
 
 TEST(Telegram, AnI2cTransferIsWhatItsLineSays)
 {
-  const Bus bus = busOf("sensors=i2c,scl=SCL,sda=SDA");
+  const Bus bus = talkBus("sensors=i2c,scl=SCL,sda=SDA");
   const auto telegram = bus.protocol().telegram(bus, "2A write 10 read 3");
   ASSERT_TRUE(telegram);
   const auto said = saidBy(bus, *telegram);
@@ -91,7 +91,7 @@ TEST(Telegram, AnI2cTransferIsWhatItsLineSays)
 
 TEST(Telegram, I2cTakesTextAndSeveralPartsAndRefusesWhatIsNone)
 {
-  const Bus bus = busOf("sensors=i2c,scl=SCL,sda=SDA");
+  const Bus bus = talkBus("sensors=i2c,scl=SCL,sda=SDA");
   const auto text = bus.protocol().telegram(bus, R"(50 write 00 10 "AB" write 0x11)");
   ASSERT_TRUE(text);
   const auto said = saidBy(bus, *text);
@@ -115,14 +115,14 @@ TEST(Telegram, I2cTakesTextAndSeveralPartsAndRefusesWhatIsNone)
 TEST(Telegram, AnSpiTransferIsReadBackInEveryMode)
 {
   for (const char* const mode : {"0", "1", "2", "3"}) {
-    const Bus bus = busOf(std::string("flash=spi,clk=CLK,mosi=MOSI,cs=CS,mode=") + mode);
+    const Bus bus = talkBus(std::string("flash=spi,clk=CLK,mosi=MOSI,cs=CS,mode=") + mode);
     const auto telegram = bus.protocol().telegram(bus, "9F A5 read 2");
     ASSERT_TRUE(telegram);
     const auto said = saidBy(bus, *telegram);
     ASSERT_EQ(said.size(), 1U) << mode;
     EXPECT_THAT(said[0], testing::HasSubstr("9F A5 00 00")) << mode;
   }
-  const Bus wide = busOf("adc=spi,clk=CLK,mosi=MOSI,cs=CS,bits=16,order=lsb,cs_active=high");
+  const Bus wide = talkBus("adc=spi,clk=CLK,mosi=MOSI,cs=CS,bits=16,order=lsb,cs_active=high");
   const auto telegram = wide.protocol().telegram(wide, "write 1234 BEEF");
   ASSERT_TRUE(telegram);
   EXPECT_THAT(saidBy(wide, *telegram).at(0), testing::HasSubstr("1234 BEEF"));
@@ -133,7 +133,7 @@ TEST(Telegram, AnSpiTransferIsReadBackInEveryMode)
 
 TEST(Telegram, ACanFrameIsARecord)
 {
-  const Bus bus = busOf("drives=can,rx=can0,bitrate=500000");
+  const Bus bus = talkBus("drives=can,rx=can0,bitrate=500000");
   const auto said = [&](const std::string& line) {
     const auto telegram = bus.protocol().telegram(bus, line);
     EXPECT_TRUE(telegram) << line;
@@ -156,7 +156,7 @@ TEST(Telegram, ACanFrameIsARecord)
 
 TEST(Telegram, CharactersAreARecordWithTheTimeOfEach)
 {
-  const Bus bus = busOf("log=uart,tx=port.tx,baud=9600");
+  const Bus bus = talkBus("log=uart,tx=port.tx,baud=9600");
   const auto telegram = bus.protocol().telegram(bus, R"("level?" 0D 0A)");
   ASSERT_TRUE(telegram);
   EXPECT_EQ(telegram->record.size(), 4U + 8U);
@@ -167,7 +167,7 @@ TEST(Telegram, CharactersAreARecordWithTheTimeOfEach)
 
 TEST(Telegram, WhatHasNoWordsForItSaysSo)
 {
-  const Bus bus = busOf("lamps=lin,rx=LIN,baud=19200");
+  const Bus bus = talkBus("lamps=lin,rx=LIN,baud=19200");
   expectRefused(bus, "11 01", "nothing can be sent");
 }
 
@@ -178,8 +178,8 @@ TEST(Telegram, AnyTextIsATelegramOrALineThatSaysWhy)
                                         "ext", "9F",    " ",    ",",  "FFF", "1",  "999",   "-1", "\t",     "\xff",
                                         "…",   "brs",   "4096", "0",  "G",   "\n", "\"a\"", "122"};
   for (const Bus& bus :
-       {busOf("a=i2c,scl=A,sda=B"), busOf("b=spi,clk=A,mosi=B,cs=C,bits=12"), busOf("d=can,rx=A,bitrate=1000"),
-        busOf("e=uart,rx=A,baud=9600"), busOf("f=lin,rx=A,baud=9600")}) {
+       {talkBus("a=i2c,scl=A,sda=B"), talkBus("b=spi,clk=A,mosi=B,cs=C,bits=12"), talkBus("d=can,rx=A,bitrate=1000"),
+        talkBus("e=uart,rx=A,baud=9600"), talkBus("f=lin,rx=A,baud=9600")}) {
     int sent = 0;
     for (int i = 0; i < 4000; ++i) {
       std::string line;

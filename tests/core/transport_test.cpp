@@ -17,7 +17,7 @@ namespace {
 
 using namespace std::chrono_literals;
 
-constexpr const char* kSheet =
+constexpr const char* kTransportSheet =
     "sheet: 1\ndevice: drives\nbus: can\norder: big\n"
     "transport:\n  tester: {id: 0x6E0, flow: 0x6E8, from: bench}\n  gate: {id: 0x6E8, flow: 0x6E0, from: gate 1}\n"
     "messages:\n"
@@ -62,7 +62,7 @@ std::vector<Bytes> inParts(const Bytes& message)
 
 class Talker {
  public:
-  explicit Talker(const std::string& sheet = kSheet) { t.describe(sheet); }
+  explicit Talker(const std::string& sheet = kTransportSheet) { t.describe(sheet); }
   void send(std::uint32_t id, const Bytes& message, std::uint32_t flow = 0)
   {
     const auto parts = inParts(message);
@@ -275,9 +275,10 @@ TEST(Transport, AnyBytesAtAll)
 {
   std::mt19937 random(9);
   for (int round = 0; round < 200; ++round) {
-    Talker talk(round % 2 == 0 ? std::string(kSheet)
-                               : std::string(kSheet).replace(std::string(kSheet).find("flow: 0x6E8,"), 12,
-                                                             "addressing: extended,"));
+    Talker talk(round % 2 == 0
+                    ? std::string(kTransportSheet)
+                    : std::string(kTransportSheet)
+                          .replace(std::string(kTransportSheet).find("flow: 0x6E8,"), 12, "addressing: extended,"));
     for (int i = 0; i < 40; ++i) {
       Bytes bytes = counting(random() % 65);
       for (std::uint8_t& b : bytes)
@@ -295,7 +296,7 @@ TEST(Transport, AnyBytesAtAll)
 TEST(Transport, ASheetSaysWhatIsWrongWithIt)
 {
   const auto problem = [](const std::string& from, const std::string& to) {
-    std::string text = kSheet;
+    std::string text = kTransportSheet;
     text.replace(text.find(from), from.size(), to);
     const auto problems = readSheet(text).problems;
     return problems.empty() ? std::string("none") : problems.front().message;

@@ -7,37 +7,13 @@
 
 #include "core/decode/bit_rate.h"
 #include "core/protocol/uart/uart_settings.h"
-#include "support/rooms.h"
-#include "support/waves.h"
+#include "support/uart_line.h"
 
 using namespace bexto;
 using namespace bexto::test;
 using namespace std::chrono_literals;
 
 namespace {
-
-constexpr double kBaud = 115200.0;
-constexpr double kBit = 1e12 / kBaud;
-
-UartSettings plain()
-{
-  UartSettings settings;
-  settings.baud = kBaud;
-  return settings;
-}
-
-Bus plainBus()
-{
-  Bus bus("u", uartProtocol());
-  bus.settings.edit<UartSettings>() = plain();
-  bus.setChannel("rx", "rx");
-  return bus;
-}
-
-StreamInput inputFrom(const LineWriter& line)
-{
-  return {{line.track()}, line.now(), true};
-}
 
 /// Text at that rate, seen by an instrument that looks every `sample` ps, from some moment within a sample on. `rest`:
 /// bits of it behind each character; `off`: by which the sender's clock differs.
@@ -62,7 +38,7 @@ StreamInput sampledText(double baud, std::int64_t sample, std::uint64_t seed, do
 /// What auto finds, and how many of the characters are clean then.
 std::pair<double, std::uint64_t> foundBy(const StreamInput& input)
 {
-  Bus bus = plainBus();
+  Bus bus = uartBus();
   bus.settings.edit<UartSettings>().baud = 0.0;
   if (!uartProtocol().findAuto(bus, {input}))
     return {0.0, 0};
@@ -79,7 +55,7 @@ TEST(UartRate, IsMeasuredFromTheCharacters)
   for (std::uint32_t i = 0; i < 100; ++i)
     sendCharacter(line, plain(), i * 37 % 256, kBit / 1.026);
   line.hold(true, 20 * kBit);
-  const auto decoded = decodeStream(plainBus(), inputFrom(line), std::stop_token());
+  const auto decoded = decodeStream(uartBus(), inputFrom(line), std::stop_token());
   EXPECT_NEAR(decoded->measuredHertz / kBaud, 1.026, 0.001);
 }
 

@@ -2,36 +2,13 @@
 #include "support/rooms.h"
 
 #include "support/random_traffic.h"
-#include "support/waves.h"
+#include "support/uart_line.h"
 
 using namespace bexto;
 using namespace bexto::test;
 using namespace std::chrono_literals;
 
 namespace {
-
-constexpr double kBaud = 115200.0;
-constexpr double kBit = 1e12 / kBaud;
-
-Bus uartBus(const UartSettings& settings)
-{
-  Bus bus("u", uartProtocol());
-  bus.settings.edit<UartSettings>() = settings;
-  bus.setChannel("rx", "rx");
-  return bus;
-}
-
-UartSettings plain()
-{
-  UartSettings settings;
-  settings.baud = kBaud;
-  return settings;
-}
-
-StreamInput inputFrom(const LineWriter& line)
-{
-  return {{line.track()}, line.now(), true};
-}
 
 /// What was decoded, a word a frame: "41", "41!framing", "break", "cut".
 std::string decoded(const UartSettings& settings, const LineWriter& line)

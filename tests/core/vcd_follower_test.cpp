@@ -8,7 +8,7 @@
 
 #include "core/format/vcd_reader.h"
 #include "core/format/vcd_writer.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -44,7 +44,7 @@ const std::string& head()
 
 TEST_F(Growing, AnyPiecesGiveTheWholeCapture)
 {
-  Capture some = rig::simulateLockCycle(1187).capture;
+  Capture some = lockCycle().capture;
   some.channels.resize(4);
   const std::string text = vcdText(some);
   NoProgress none;

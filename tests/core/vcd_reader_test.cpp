@@ -22,7 +22,7 @@ Result<Capture> read(const std::string& text)
 
 const std::string kHead = "$timescale 1 ns $end\n$var wire 1 ! a $end\n$enddefinitions $end\n";
 
-std::string errorOf(const std::string& text)
+std::string vcdError(const std::string& text)
 {
   const auto capture = read(text);
   return capture ? "no error" : capture.error().text();
@@ -156,29 +156,29 @@ TEST(VcdReader, ALastLineThatIsCutOffCostsOnlyItself)
 
 TEST(VcdReader, MalformedFilesSayWhatAndWhere)
 {
-  EXPECT_EQ(errorOf(""), "bench.vcd: the file is empty; record it again");
-  EXPECT_EQ(errorOf(std::string("\x7f"
-                                "ELF\x02\x01",
-                                6) +
-                    std::string(100, '\0')),
+  EXPECT_EQ(vcdError(""), "bench.vcd: the file is empty; record it again");
+  EXPECT_EQ(vcdError(std::string("\x7f"
+                                 "ELF\x02\x01",
+                                 6) +
+                     std::string(100, '\0')),
             "bench.vcd, line 1: it does not begin like a value change dump; open a VCD file");
   EXPECT_EQ(
-      errorOf("$timescale 1 ns $end\n$var wire 1 ! a $end\n"),
+      vcdError("$timescale 1 ns $end\n$var wire 1 ! a $end\n"),
       "bench.vcd, line 3: the file ends inside its header, before $enddefinitions; it is cut off; write it again");
-  EXPECT_EQ(errorOf("$timescale 3 ns $end\n" + kHead),
+  EXPECT_EQ(vcdError("$timescale 3 ns $end\n" + kHead),
             "bench.vcd, line 1: '3ns' is no time unit; 1, 10 or 100 with s, ms, us, ns, ps or fs is");
-  EXPECT_EQ(errorOf("$timescale 1 ns $end $enddefinitions $end\n"),
+  EXPECT_EQ(vcdError("$timescale 1 ns $end $enddefinitions $end\n"),
             "bench.vcd: the file declares no wire; dump at least one scalar or vector");
-  EXPECT_EQ(errorOf(kHead + "#0\n0!\n#5\n1?\n#6\n"), "bench.vcd, line 7: the identifier '?' was not declared");
-  EXPECT_EQ(errorOf(kHead + "#10\n0!\n#5\n1!\n"),
+  EXPECT_EQ(vcdError(kHead + "#0\n0!\n#5\n1?\n#6\n"), "bench.vcd, line 7: the identifier '?' was not declared");
+  EXPECT_EQ(vcdError(kHead + "#10\n0!\n#5\n1!\n"),
             "bench.vcd, line 6: the time goes back, from 10 to 5; sort the file or read its parts one by one");
-  EXPECT_EQ(errorOf(kHead + "#99999999999999999999\n0!\n"),
+  EXPECT_EQ(vcdError(kHead + "#99999999999999999999\n0!\n"),
             "bench.vcd, line 4: a time is beyond 53 days; check the file's $timescale");
-  EXPECT_EQ(errorOf(kHead + "hello\n0!\n"), "bench.vcd, line 4: the identifier 'ello' was not declared");
-  EXPECT_EQ(errorOf(kHead + "?\n0!\n"),
+  EXPECT_EQ(vcdError(kHead + "hello\n0!\n"), "bench.vcd, line 4: the identifier 'ello' was not declared");
+  EXPECT_EQ(vcdError(kHead + "?\n0!\n"),
             "bench.vcd, line 4: this is no time, value or keyword; the file may be damaged, or no VCD");
-  EXPECT_EQ(errorOf("$upscope $end\n" + kHead), "bench.vcd, line 1: $upscope without a $scope");
-  EXPECT_EQ(errorOf("$var wire 1 $end\n" + kHead),
+  EXPECT_EQ(vcdError("$upscope $end\n" + kHead), "bench.vcd, line 1: $upscope without a $scope");
+  EXPECT_EQ(vcdError("$var wire 1 $end\n" + kHead),
             "bench.vcd, line 1: $var needs a type, a width, an identifier and a name");
 }
 
@@ -244,22 +244,22 @@ TEST(VcdReader, AnErrorInALaterPieceNamesTheLineOfTheFile)
   for (int i = 0; i < 200000; ++i)
     text += "#" + std::to_string(i) + "\n" + (i % 2 == 0 ? "0!\n" : "1!\n");
   ASSERT_GT(text.size(), kVcdPiece);
-  EXPECT_EQ(errorOf(text + "#7\n1!\n"),
+  EXPECT_EQ(vcdError(text + "#7\n1!\n"),
             "bench.vcd, line 400004: the time goes back, from 199999 to 7; sort the file or read its parts one by one");
   EXPECT_EQ(read(text + "#200000\n1")->notes.back(), "the file breaks off in line 400005; it is read up to there");
 }
 
 TEST(VcdReader, AWordWithoutEndIsNoDump)
 {
-  EXPECT_EQ(errorOf(kHead + "#0\nb" + std::string(3 << 20, '1')),
+  EXPECT_EQ(vcdError(kHead + "#0\nb" + std::string(3 << 20, '1')),
             "bench.vcd, line 5: a word has more than a million characters; the file may be damaged, or no VCD");
 }
 
 TEST(VcdReader, ValuesWithOtherDigitsAreRefused)
 {
-  EXPECT_EQ(errorOf(kHead + "#0\nb102 !\n#9\n"), "bench.vcd, line 5: '2' is no digit of a value");
-  EXPECT_EQ(errorOf(kHead + "#0\nb !\n#9\n"), "bench.vcd, line 5: a value has no digits");
-  EXPECT_EQ(errorOf(kHead + "#0\npQ 0 6 !\n#9\n"), "bench.vcd, line 5: 'Q' is no digit of a value");
+  EXPECT_EQ(vcdError(kHead + "#0\nb102 !\n#9\n"), "bench.vcd, line 5: '2' is no digit of a value");
+  EXPECT_EQ(vcdError(kHead + "#0\nb !\n#9\n"), "bench.vcd, line 5: a value has no digits");
+  EXPECT_EQ(vcdError(kHead + "#0\npQ 0 6 !\n#9\n"), "bench.vcd, line 5: 'Q' is no digit of a value");
 }
 
 TEST(VcdReader, NamesKeepWhatTheFileSays)

@@ -6,7 +6,7 @@
 #include "core/view/overview.h"
 #include "core/view/time_axis.h"
 #include "core/view/wire_shape.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/waves.h"
 
 using namespace bexto;
@@ -160,7 +160,7 @@ class LockCycleLane : public testing::Test {
  protected:
   void SetUp() override
   {
-    m_cycle = rig::simulateLockCycle(1187);
+    m_cycle = lockCycle();
     m_bus = resolveBus(*parseBusSpec("sensors=i2c,scl=SCL,sda=SDA"), m_cycle.capture)->bus;
     m_input = {{m_cycle.capture.channels[0].track, m_cycle.capture.channels[1].track}, m_cycle.capture.end, true};
     m_transactions = Transactions(m_bus, decodeAll(m_bus, m_input));

@@ -15,12 +15,12 @@ using namespace std::chrono_literals;
 
 namespace {
 
-struct Said {
+struct Worded {
   Bus bus;
   StreamInput input;
   Transactions transactions;
 
-  Said(Bus b, StreamInput i) : bus(std::move(b)), input(std::move(i)), transactions(bus, decodeAll(bus, input)) {}
+  Worded(Bus b, StreamInput i) : bus(std::move(b)), input(std::move(i)), transactions(bus, decodeAll(bus, input)) {}
 
   std::string sentence(std::uint64_t n, std::size_t most = 48) const
   {
@@ -53,7 +53,7 @@ rig::CanMessage canMessage(std::uint32_t id, std::vector<std::uint8_t> data)
 }
 
 /// A frame, a remote one, an FD one, one that nobody answers with its error frame, and an overload frame.
-Said canStory()
+Worded canStory()
 {
   rig::CanDriver wire{rig::CanPace{}};
   wire.hold(true, 12);
@@ -77,7 +77,7 @@ Said canStory()
   return {*parseBusSpec("c=can,rx=r,bitrate=500000,fd_bitrate=2000000"), {{wire.track()}, wire.now(), true}};
 }
 
-Said spiStory(const std::string& more = {}, int words = 3)
+Worded spiStory(const std::string& more = {}, int words = 3)
 {
   rig::SpiDriver driver(1);
   const rig::SpiPace pace;
@@ -97,7 +97,7 @@ Said spiStory(const std::string& more = {}, int words = 3)
 
 TEST(CanWords, EveryKindHasItsSentence)
 {
-  const Said said = canStory();
+  const Worded said = canStory();
   ASSERT_EQ(said.transactions.size(), 6U);
   EXPECT_EQ(said.sentence(0), "1A4 [2]  01 02 ✓");
   EXPECT_EQ(said.sentence(1), "18FF50E5 remote [8]  ✓") << "with the length that it asks for";
@@ -113,7 +113,7 @@ TEST(CanWords, EveryKindHasItsSentence)
 TEST(CanWords, OpensToTheKeysThatWereRead)
 {
   ASSERT_EQ(rig::canFrame(canMessage(0x1a4, {1, 2}), rig::CanPace{}).crcValue, 0x5c70U);
-  const Said said = canStory();
+  const Worded said = canStory();
   EXPECT_EQ(said.details(0), (Lines{"identifier 1A4, 11 bits", "format classic", "DLC 2, 2 bytes", "byte 0 01",
                                     "byte 1 02", "CRC 5C70, right", "ACK ✓, acknowledged"}));
   EXPECT_EQ(said.details(1)[0], "identifier 18FF50E5, 29 bits");
@@ -132,20 +132,20 @@ TEST(CanWords, ACutFrameSaysWhereAndWhy)
   wire.hold(true, 7);
   wire.flag(6);
   wire.hold(true, 12);
-  const Said said(*parseBusSpec("c=can,rx=r,bitrate=500000"), {{wire.track()}, wire.now(), true});
+  const Worded said(*parseBusSpec("c=can,rx=r,bitrate=500000"), {{wire.track()}, wire.now(), true});
   EXPECT_EQ(said.sentence(0), "six equal bits · 2AA [3]  55");
   EXPECT_EQ(said.details(0).back(), "! byte 0 55, then six equal bits");
   rig::CanDriver shortest{rig::CanPace{}};
   shortest.hold(true, 12);
   shortest.drive(bits.bits, 6);
-  const Said none(*parseBusSpec("c=can,rx=r,bitrate=500000"), {{shortest.track()}, shortest.now(), true});
+  const Worded none(*parseBusSpec("c=can,rx=r,bitrate=500000"), {{shortest.track()}, shortest.now(), true});
   EXPECT_EQ(none.sentence(0), "cut by the capture's end · no identifier");
   EXPECT_EQ(none.details(0), (Lines{"! identifier –, cut before it was whole; then cut by the capture's end"}));
 }
 
 TEST(CanWords, TheLaneHasFieldsAndBitsAndMarksTheFault)
 {
-  const Said said = canStory();
+  const Worded said = canStory();
   const TimeRange first = said.transactions.timeOf(0);
   const BusLane lane = said.lane(first, 4000);
   std::vector<std::string> texts;
@@ -167,7 +167,7 @@ TEST(CanWords, TheLaneHasFieldsAndBitsAndMarksTheFault)
 
 TEST(CanWords, RecordsHaveTheDocumentedKeys)
 {
-  const Said said = canStory();
+  const Worded said = canStory();
   const FrameOrigin origin{&said.bus, ""};
   const auto record = [&](std::uint64_t i, FrameFormat format) {
     return test::frameRecord(said.transactions.frames().frame(i), origin, format);
@@ -186,7 +186,7 @@ TEST(CanWords, RecordsHaveTheDocumentedKeys)
 
 TEST(SpiWords, BothDirectionsStandInOneSentence)
 {
-  const Said said = spiStory();
+  const Worded said = spiStory();
   EXPECT_EQ(said.sentence(0), "MOSI 90 91 92  MISO 40 41 42");
   EXPECT_EQ(said.sentence(0, 4), "MOSI 90 91 …  MISO 40 41 …  3 words");
   EXPECT_EQ(said.sentence(1), "cut inside a word or by the capture · MOSI 01  MISO 02");
@@ -196,7 +196,7 @@ TEST(SpiWords, BothDirectionsStandInOneSentence)
 
 TEST(SpiWords, ByWordEachIsATransaction)
 {
-  const Said said = spiStory(",frames=word");
+  const Worded said = spiStory(",frames=word");
   ASSERT_EQ(said.transactions.size(), 5U);
   EXPECT_EQ(said.sentence(1), "MOSI 91  MISO 41");
   EXPECT_NE(test::frameRecord(said.transactions.frames().frame(1), {&said.bus, ""}, FrameFormat::Jsonl)
@@ -206,7 +206,7 @@ TEST(SpiWords, ByWordEachIsATransaction)
 
 TEST(SpiWords, TheLaneHasARowForEachDirection)
 {
-  const Said said = spiStory();
+  const Worded said = spiStory();
   const BusLane lane = said.lane(said.transactions.timeOf(0));
   std::vector<std::string> rows[2];
   for (const LaneField& f : lane.fields)
@@ -218,7 +218,7 @@ TEST(SpiWords, TheLaneHasARowForEachDirection)
 
 TEST(SpiWords, ALongTransferCostsWhatIsInView)
 {
-  const Said said = spiStory({}, 20000);
+  const Worded said = spiStory({}, 20000);
   const TimeRange all = said.transactions.timeOf(0);
   const Picoseconds middle = all.begin + all.length() / 2;
   const BusLane lane = said.lane({middle, middle + 5us});
@@ -231,7 +231,7 @@ TEST(SpiWords, ALongTransferCostsWhatIsInView)
 
 TEST(FieldOf, FindsThePlaceThatALineSpeaksOf)
 {
-  const Said said = canStory();
+  const Worded said = canStory();
   const Anatomy a = anatomyOf(said.bus, said.input, said.transactions.frames(), 0);
   for (std::uint64_t i = 0; i < detailCount(said.bus, said.transactions, 0); ++i) {
     const Detail d = detailAt(said.bus, said.transactions, 0, i);

@@ -16,7 +16,7 @@ using namespace std::chrono_literals;
 
 namespace {
 
-class Collected final : public CaptureListener {
+class ScpiCollected final : public CaptureListener {
  public:
   void began(const Segment& segment) override { segments.push_back(segment); }
   void grew(const std::shared_ptr<const Capture>& capture) override { segments.back().capture = capture; }
@@ -44,7 +44,7 @@ void inThread(const Function& function)
   thread->wait();
 }
 
-Result<void> capture(const std::string& url, const CapturePlan& plan, Collected& collected)
+Result<void> capture(const std::string& url, const CapturePlan& plan, ScpiCollected& collected)
 {
   Result<void> outcome;
   inThread([&] {
@@ -83,7 +83,7 @@ TEST(ScpiSource, StreamedAndAcquiredAndAsRunsItIsTheSameRecording)
       plan.rate = rate;
       plan.length = 50ms;
       plan.runs = runs;
-      Collected collected;
+      ScpiCollected collected;
       const auto outcome = capture(bench.url(), plan, collected);
       ASSERT_TRUE(outcome) << outcome.error().text();
       ASSERT_EQ(collected.segments.size(), 1U);
@@ -109,7 +109,7 @@ TEST(ScpiSource, TheInstrumentWaitsForWhatWiresDo)
     plan.before = 20us;
     plan.after = 100us;
     plan.start = *parseWireCondition(start);
-    Collected collected;
+    ScpiCollected collected;
     const auto outcome = capture(bench.url(), plan, collected);
     ASSERT_TRUE(outcome) << start << ": " << outcome.error().text();
     ASSERT_EQ(collected.segments.size(), 1U) << start;
@@ -133,7 +133,7 @@ TEST(ScpiSource, AnOverrunIsAGapInTheCapture)
   CapturePlan plan;
   plan.rate = 10e6;
   plan.length = 400ms;
-  Collected collected;
+  ScpiCollected collected;
   const auto outcome = capture(bench.url(), plan, collected);
   ASSERT_TRUE(outcome) << outcome.error().text();
   ASSERT_EQ(collected.segments.size(), 1U);
@@ -158,7 +158,7 @@ TEST(ScpiSource, WhateverTheInstrumentDoesItEndsAndKeepsWhatCameBefore)
     plan.rate = 20e6;
     plan.length = 20ms;
     plan.runs = failures % 2 == 0;
-    Collected collected;
+    ScpiCollected collected;
     const auto begun = std::chrono::steady_clock::now();
     Result<void> outcome;
     inThread([&] {
@@ -238,7 +238,7 @@ TEST(ScpiSource, NobodyThereIsSaidAtOnce)
     port = gone.port();
   }
   CapturePlan plan;
-  Collected collected;
+  ScpiCollected collected;
   const auto outcome = capture("scpi://127.0.0.1:" + std::to_string(port), plan, collected);
   ASSERT_FALSE(outcome);
   EXPECT_NE(outcome.error().text().find("nobody answers"), std::string::npos) << outcome.error().text();

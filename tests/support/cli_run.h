@@ -6,7 +6,10 @@
 #include <sys/wait.h>
 
 #include <cstdlib>
+#include <nlohmann/json.hpp>
+#include <sstream>
 #include <string>
+#include <vector>
 
 #include "support/sessions.h"
 
@@ -18,12 +21,23 @@ struct Outcome {
   std::string err;
 };
 
+/// Of JSON lines.
+inline std::vector<nlohmann::json> linesOf(const std::string& text)
+{
+  std::vector<nlohmann::json> lines;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);)
+    lines.push_back(nlohmann::json::parse(line));
+  return lines;
+}
+
 class CliTest : public testing::Test {
  protected:
-  Outcome run(const std::string& arguments) const
+  /// What it says is in the outcome unless it goes elsewhere.
+  Outcome run(const std::string& arguments, const std::string& elsewhere = {}) const
   {
-    const std::string command =
-        std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" + path("stdout") + " 2>" + path("stderr");
+    const std::string command = std::string(BEXTO_BIN) + "/bexto-cli " + arguments + " >" +
+                                (elsewhere.empty() ? path("stdout") : elsewhere) + " 2>" + path("stderr");
     const int status = std::system(command.c_str());
     return {WEXITSTATUS(status), contentOf(path("stdout")), contentOf(path("stderr"))};
   }

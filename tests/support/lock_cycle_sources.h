@@ -4,7 +4,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/view/ledger.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/waves.h"
 
 namespace bexto::test {
@@ -12,7 +12,7 @@ namespace bexto::test {
 inline const std::vector<LedgerSource>& lockCycleSources()
 {
   static const std::vector<LedgerSource> kSources = [] {
-    const rig::LockCycle cycle = rig::simulateLockCycle(1187);
+    const rig::LockCycle& cycle = lockCycle();
     std::vector<LedgerSource> sources;
     for (const char* spec : {"sensors=i2c,scl=SCL,sda=SDA", "console=uart,tx=CONSOLE_TX,baud=115200",
                              "sonar=uart,rx=SONAR_RX,tx=SONAR_TX,baud=57600,parity=even",

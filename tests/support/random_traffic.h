@@ -28,7 +28,7 @@ inline int cases(int usual)
   return usual * (times == nullptr ? 1 : std::max(1, std::atoi(times)));
 }
 
-struct Traffic {
+struct RandomTraffic {
   Bus bus;
   StreamInput input;
 };
@@ -40,7 +40,7 @@ inline std::uint32_t masked(std::uint64_t random, int bits)
 
 // ---- UART
 
-struct UartCase : Traffic {
+struct UartCase : RandomTraffic {
   std::vector<std::uint32_t> values;
 };
 
@@ -76,7 +76,7 @@ inline UartCase uartCase(std::uint64_t seed)
 
 // ---- I2C
 
-struct I2cCase : Traffic {
+struct I2cCase : RandomTraffic {
   struct Transfer {
     std::uint8_t address = 0;
     bool read = false;
@@ -125,7 +125,7 @@ inline I2cCase i2cCase(std::uint64_t seed)
 
 // ---- SPI
 
-struct SpiCase : Traffic {
+struct SpiCase : RandomTraffic {
   std::vector<std::vector<std::array<std::uint32_t, 2>>> transfers;
 };
 
@@ -168,7 +168,7 @@ inline SpiCase spiCase(std::uint64_t seed)
 
 // ---- CAN
 
-struct CanCase : Traffic {
+struct CanCase : RandomTraffic {
   std::vector<rig::CanMessage> messages;
   std::vector<std::uint32_t> crcs;
   rig::CanPace pace;
@@ -226,7 +226,7 @@ inline CanCase canCase(std::uint64_t seed)
 
 // ---- LIN
 
-struct LinCase : Traffic {
+struct LinCase : RandomTraffic {
   struct Sent {
     std::uint8_t id = 0;
     std::vector<std::uint8_t> data;
@@ -271,7 +271,7 @@ inline LinCase linCase(std::uint64_t seed)
 
 // ---- 1-Wire
 
-struct OneWireCase : Traffic {
+struct OneWireCase : RandomTraffic {
   struct Sent {
     std::uint8_t command = 0;
     std::vector<std::uint8_t> rom;
@@ -326,7 +326,7 @@ inline OneWireCase oneWireCase(std::uint64_t seed)
   return c;
 }
 
-inline Traffic trafficOf(const std::string& protocol, std::uint64_t seed)
+inline RandomTraffic trafficOf(const std::string& protocol, std::uint64_t seed)
 {
   if (protocol == "uart")
     return uartCase(seed);
@@ -336,7 +336,7 @@ inline Traffic trafficOf(const std::string& protocol, std::uint64_t seed)
     return spiCase(seed);
   if (protocol == "onewire")
     return oneWireCase(seed);
-  return protocol == "lin" ? Traffic(linCase(seed)) : Traffic(canCase(seed));
+  return protocol == "lin" ? RandomTraffic(linCase(seed)) : RandomTraffic(canCase(seed));
 }
 
 /// A wire that does anything: long and short pulses, bursts and pauses, around `unit`.
@@ -354,10 +354,10 @@ inline EdgeTrack noise(std::mt19937_64& random, std::int64_t unit, std::size_t e
 }
 
 /// The same settings as real traffic has, on wires that make no sense.
-inline Traffic nonsense(const std::string& protocol, std::uint64_t seed)
+inline RandomTraffic nonsense(const std::string& protocol, std::uint64_t seed)
 {
   std::mt19937_64 random(seed * 77 + 1);
-  Traffic t = trafficOf(protocol, seed);
+  RandomTraffic t = trafficOf(protocol, seed);
   const std::size_t edges = 1 + random() % 400;
   std::int64_t unit = 1000000;
   if (const double rate = t.bus.protocol().setRate(t.bus); rate > 0.0)
@@ -400,10 +400,10 @@ inline EdgeTrack spoilt(const EdgeTrack& track, std::int64_t unit, std::mt19937_
 }
 
 /// Honest traffic as bad wires bring it; every fourth seed is left clean.
-inline Traffic dirtyTraffic(const std::string& protocol, std::uint64_t seed)
+inline RandomTraffic dirtyTraffic(const std::string& protocol, std::uint64_t seed)
 {
   std::mt19937_64 random(seed + 900);
-  Traffic t = trafficOf(protocol, seed);
+  RandomTraffic t = trafficOf(protocol, seed);
   std::int64_t shortest = kNever.count();
   for (const ConditionedTrack& wire : t.input.tracks) {
     const std::vector<std::int64_t> times = timesOf(wire.track);

@@ -12,7 +12,7 @@
 
 #include "core/decode/bus_spec.h"
 #include "core/format/vcd_writer.h"
-#include "rig/lock_cycle.h"
+#include "support/lock_cycle.h"
 #include "support/rooms.h"
 #include "support/waves.h"
 #include "ui/anatomy/anatomy_panel.h"
@@ -74,11 +74,7 @@ class WindowTest : public testing::Test {
     return -1;
   }
 
-  static const rig::LockCycle& cycle()
-  {
-    static const rig::LockCycle kCycle = rig::simulateLockCycle(1187);
-    return kCycle;
-  }
+  static const rig::LockCycle& cycle() { return lockCycle(); }
   /// Sensor bus and console of the lock cycle as a file, written once: quick to open.
   static QString demoPath()
   {
