@@ -25,6 +25,10 @@ endfunction()
 # headers. What they keep to themselves must not have the name of what a neighbour keeps.
 function(bexto_at_once target count)
   set_target_properties(${target} PROPERTIES UNITY_BUILD ${BEXTO_SOURCES_AT_ONCE} UNITY_BUILD_BATCH_SIZE ${count})
+  if(BEXTO_SOURCES_AT_ONCE AND CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+    # What a source keeps to itself may be part of its classes, which GCC takes for a mistake where it is included.
+    target_compile_options(${target} PRIVATE -Wno-subobject-linkage)
+  endif()
 endfunction()
 
 # bexto_library(NAME SOURCES ... LINKS ...): a static library bexto_NAME with the alias bexto::NAME.
@@ -34,6 +38,9 @@ function(bexto_library name)
   add_library(bexto::${name} ALIAS bexto_${name})
   bexto_target(bexto_${name})
   target_link_libraries(bexto_${name} PUBLIC ${ARG_LINKS})
+  if(CMAKE_BUILD_TYPE STREQUAL "None")  # what people run, and what is measured, is compiled file by file
+    bexto_at_once(bexto_${name} 5)
+  endif()
   if(NOT "${ARG_LINKS}" MATCHES "Qt6::|live")  # those have flags of their own
     bexto_precompile(bexto_${name})
   endif()

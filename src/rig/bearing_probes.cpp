@@ -16,7 +16,7 @@ constexpr std::uint8_t kSearch = 0xf0;
 constexpr std::uint8_t kMatch = 0x55;
 constexpr std::uint8_t kSkip = 0xcc;
 constexpr std::uint8_t kMeasure = 0x31;
-constexpr std::uint8_t kRead = 0xb7;
+constexpr std::uint8_t kReadBearing = 0xb7;
 
 class Bearings {
  public:
@@ -63,7 +63,7 @@ class Bearings {
     m_line.reset();
     m_line.byte(kMatch);
     m_line.bytes(m_probes.at(probe));
-    m_line.byte(kRead);
+    m_line.byte(kReadBearing);
     const auto hundredths = static_cast<unsigned>(kAbout.at(probe) + m_chance.between(-6, 6));
     std::array<std::uint8_t, 4> answer{static_cast<std::uint8_t>(hundredths & 0xffU),
                                        static_cast<std::uint8_t>(hundredths >> 8U), 0x01, 0};

@@ -22,8 +22,8 @@ using namespace std::chrono_literals;
 
 constexpr std::uint8_t kLevelHead = 0x2a;     // LT-20
 constexpr std::uint8_t kPortExpander = 0x21;  // PX-8
-constexpr std::uint8_t kClock = 0x5d;         // TK-9
-constexpr std::uint8_t kMemory = 0x52;        // EM-4
+constexpr std::uint8_t kClockChip = 0x5d;     // TK-9
+constexpr std::uint8_t kMemoryChip = 0x52;    // EM-4
 
 constexpr Picoseconds kEnd = kLockCycle;
 constexpr Picoseconds kMinuteEnds = 5500ms;  // where it is no fault
@@ -175,8 +175,8 @@ class Sensors {
 
   void readClock(std::uint8_t pointer, const std::vector<std::uint8_t>& answer)
   {
-    m_bus.write(kClock, std::array<std::uint8_t, 1>{pointer});
-    m_bus.read(kClock, answer);
+    m_bus.write(kClockChip, std::array<std::uint8_t, 1>{pointer});
+    m_bus.read(kClockChip, answer);
     m_bus.stop();
   }
 
@@ -189,14 +189,14 @@ class Sensors {
     for (int i = 0; i < 16; ++i)
       page.push_back(static_cast<std::uint8_t>((round * 16 + i * 7 + (i < 2 ? counts >> (8 * i) : 0)) & 0xff));
     m_page = static_cast<std::uint16_t>((m_page + 16U) & 0xfffU);
-    m_bus.write(kMemory, page);
+    m_bus.write(kMemoryChip, page);
     m_bus.stop();
     const Picoseconds ready = m_bus.now() + Picoseconds{m_chance.between(700, 1900) * 1000000};
     m_bus.waitUntil(m_bus.now() + 900us);
     do {
       m_bus.waitUntil(m_bus.now() + 450us);
       m_bus.start();
-      m_bus.byte(kMemory << 1U, m_bus.now() >= ready);
+      m_bus.byte(kMemoryChip << 1U, m_bus.now() >= ready);
       m_bus.stop();
     } while (m_bus.now() < ready);
   }

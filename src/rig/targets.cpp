@@ -9,7 +9,7 @@ namespace {
 
 constexpr std::uint16_t kScl = 1U << 0U;
 constexpr std::uint16_t kSda = 1U << 1U;
-constexpr std::uint16_t kClock = 1U << 5U;
+constexpr std::uint16_t kClockLine = 1U << 5U;
 constexpr std::uint16_t kMosi = 1U << 6U;
 constexpr std::uint16_t kMiso = 1U << 7U;
 constexpr std::uint16_t kLogSelect = 1U << 8U;
@@ -62,7 +62,7 @@ Targets::Targets() : m_flash(65536)
 
 std::uint16_t Targets::answering(const WirePattern& pattern)
 {
-  const bool spi = (pattern.driven & kClock) != 0 && (pattern.driven & kMiso) == 0;
+  const bool spi = (pattern.driven & kClockLine) != 0 && (pattern.driven & kMiso) == 0;
   return spi ? kMiso : 0;
 }
 
@@ -171,8 +171,8 @@ std::vector<ProbeChange> Targets::answeredSpi(const WirePattern& pattern)
   std::uint16_t before = pattern.steps.front().levels;
   for (const ProbeChange& step : pattern.steps) {
     const bool selects = (step.levels & select) == 0;
-    const bool rises = (step.levels & kClock) != 0 && (before & kClock) == 0;
-    const bool falls = (step.levels & kClock) == 0 && (before & kClock) != 0;
+    const bool rises = (step.levels & kClockLine) != 0 && (before & kClockLine) == 0;
+    const bool falls = (step.levels & kClockLine) == 0 && (before & kClockLine) != 0;
     put(out, step.time, with(step.levels, kMiso, miso));
     bool shifts = selected && (second ? rises : falls);
     const bool samples = selected && (second ? falls : rises);

@@ -94,6 +94,7 @@ TEST(CsvLayout, ThePreambleIsPassedOverAndItsRateKept)
   EXPECT_EQ(uses(layout), "ll");
   EXPECT_EQ(layoutOf("sample interval,2.5e-07\na\n0\n1\n1\n1\n0\n").rate, 4e6);
   EXPECT_EQ(layoutOf("Sample period [ns]; 250\na;b\n0;1\n1;1\n1;1\n1;1\n0;0\n").rate, 4e6);
+  EXPECT_EQ(layoutOf("# sample rate: 0 Hz\n# sample rate 2 kHz\na,b\n0,1\n1,1\n0,1\n").rate, 2e3) << "none is none";
   EXPECT_EQ(layoutOf("#time [s],a\n0.1,0\n0.2,1\n").columns[0].name, "time [s]");
 }
 

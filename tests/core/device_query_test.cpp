@@ -102,6 +102,19 @@ TEST(DeviceQuery, KnowsWordsAndFlags)
   EXPECT_EQ(asked(t, "on:no"), (LineNumbers{}));
 }
 
+TEST(DeviceQuery, FindsWordsOfTextWithoutItsQuotes)
+{
+  DeviceTraffic t("i2c");
+  t.describe("sheet: 1\ndevice: d\nbus: i2c\naddress: 0x2A\nregisters: {name: {at: 8, bytes: 4, type: text}}\n");
+  t.write(0x2a, {8, 'p', 'u', 'm', 'p'});
+  t.write(0x2a, {8, 'g', 'a', 't', 'e'});
+  t.write(0x2a, {8});                 // says where, and nothing of it
+  t.write(0x2a, {8, 'p', 'u', 'm'});  // cut off
+  EXPECT_EQ(asked(t, "name:pump"), (LineNumbers{0}));
+  EXPECT_EQ(asked(t, "name:*e,PUMP"), (LineNumbers{0, 1}));
+  EXPECT_EQ(asked(t, "name:pum"), (LineNumbers{}));
+}
+
 TEST(DeviceQuery, AsksForDevicesAndRegisters)
 {
   const DeviceTraffic t = levels();

@@ -343,6 +343,12 @@ TEST(DeviceExchange, TheLongestOpcodeWinsAndAnUnknownOneIsAFault)
   t.exchange({0x10, 1}, {0, 0});
   t.exchange({0x11, 1}, {0, 0});
   EXPECT_THAT(t.sentences(), ElementsAre("d any", "d exact", HasSubstr("no command of d")));
+  DeviceTraffic masked("spi");
+  masked.describe(
+      "sheet: 1\ndevice: d\nbus: spi\ncommands:\n  first: {opcode: 0x10, mask: 0xF0}\n"
+      "  second: {opcode: 0x02, mask: 0x0F}\n");
+  masked.exchange({0x12}, {0});
+  EXPECT_THAT(masked.sentences(), ElementsAre("d first")) << "of equals, the one that the sheet says first";
 }
 
 TEST(DeviceMessages, HaveSignalsMultiplexersAndCounters)

@@ -214,5 +214,6 @@ TEST(SampleRecording, WhatTheInstrumentDroveIsASpanOnEachOfItsChannels)
   EXPECT_EQ(capture->sent, (std::vector<SentSpan>{{{100us, 150us}, 0}, {{100us, 150us}, 1}, {{1200us, 3200us}, 5}}));
   const auto part = to.part(1150, 2500).capture();
   EXPECT_EQ(part->sent, (std::vector<SentSpan>{{{50us, 2050us}, 5}}));
+  EXPECT_EQ(to.part(1200, 2500).capture()->sent, (std::vector<SentSpan>{{{0us, 2000us}, 5}})) << "its first sample too";
   EXPECT_TRUE(to.part(200, 1200).capture()->sent.empty());
 }

@@ -5,9 +5,14 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <fmt/core.h>
+#include <cmath>
+
+#include <cmath>
 #include <csignal>
 #include <set>
 
+#include "core/signal/sample_clock.h"
 #include "core/store/schema.h"
 #include "core/store/session_recorder.h"
 #include "support/sessions.h"
@@ -271,14 +276,26 @@ TEST(SessionStore, RowsThatMakeNoSense)
   const Folder folder;
   ASSERT_TRUE(written(folder / "a.bexto", fullSession()));
   const std::string whole = contentOf(folder / "a.bexto");
-  for (const char* sql :
-       {"UPDATE chunk SET count = 0", "UPDATE chunk SET count = 4000000000", "UPDATE chunk SET count = -1",
-        "UPDATE chunk SET first_index = 1", "UPDATE chunk SET first_ps = last_ps + 1", "UPDATE chunk SET last_ps = -5",
-        "UPDATE chunk SET last_ps = 9223372036854775807", "UPDATE chunk SET first_ps = -9223372036854775807",
-        "DELETE FROM track", "DELETE FROM chunk WHERE number = 0", "UPDATE vector SET width = 9000",
-        "UPDATE vector SET first_channel = -1", "UPDATE channel SET track = 12345", "UPDATE bus SET settings = '['",
-        "UPDATE bus SET settings = '[1]'", "UPDATE bus SET protocol = 'smoke'",
-        "UPDATE bus SET settings = '[[\"baud\",\"fast\"]]'", "UPDATE setting SET value = '7'", "DROP TABLE marker"}) {
+  for (const char* sql : {"UPDATE chunk SET count = 0",
+                          "UPDATE chunk SET count = 4000000000",
+                          "UPDATE chunk SET count = -1",
+                          "UPDATE chunk SET first_ps = last_ps - count + 2",
+                          "UPDATE chunk SET first_index = 1",
+                          "UPDATE chunk SET first_ps = last_ps + 1",
+                          "UPDATE chunk SET last_ps = -5",
+                          "UPDATE chunk SET last_ps = 9223372036854775807",
+                          "UPDATE chunk SET first_ps = -9223372036854775807",
+                          "DELETE FROM track",
+                          "DELETE FROM chunk WHERE number = 0",
+                          "UPDATE vector SET width = 9000",
+                          "UPDATE vector SET first_channel = -1",
+                          "UPDATE channel SET track = 12345",
+                          "UPDATE bus SET settings = '['",
+                          "UPDATE bus SET settings = '[1]'",
+                          "UPDATE bus SET protocol = 'smoke'",
+                          "UPDATE bus SET settings = '[[\"baud\",\"fast\"]]'",
+                          "UPDATE setting SET value = '7'",
+                          "DROP TABLE marker"}) {
     put(folder / "bad", whole);
     alter(folder / "bad", sql);
     const std::string said = openError(folder / "bad");
@@ -292,6 +309,21 @@ TEST(SessionStore, RowsThatMakeNoSense)
     alter(folder / "odd", sql);
     EXPECT_EQ(openError(folder / "odd"), "") << sql;
   }
+}
+
+TEST(SessionStore, ARateThatNoInstrumentHasIsNone)
+{
+  const Folder folder;
+  ASSERT_TRUE(written(folder / "a.bexto", fullSession()));
+  const auto kept = [&](double rate) {
+    alter(folder / "a.bexto", fmt::format("UPDATE segment SET sample_rate = {:.17g}", rate));
+    const auto opened = SessionStore::open(folder / "a.bexto");
+    return opened && opened->file.segments[0].capture->rate == rate;
+  };
+  EXPECT_TRUE(kept(SampleClock::lowestRate()));
+  EXPECT_TRUE(kept(SampleClock::highestRate()));
+  EXPECT_FALSE(kept(std::nextafter(SampleClock::lowestRate(), 0.0)));
+  EXPECT_FALSE(kept(2 * SampleClock::highestRate()));
 }
 
 TEST(SessionStore, EveryOlderVersionIsBroughtUpToDate)

@@ -40,6 +40,9 @@ TEST(WireStatistics, FollowTheChannelsConditioning)
   const WireStatistics inverted = measureWire({track, {0ns, true}}, {0ns, 100ns}, 100ns, std::stop_token());
   EXPECT_EQ(inverted.longestLow, Picoseconds(10ns));
   EXPECT_EQ(measureWire({track, {20ns, false}}, {0ns, 100ns}, 100ns, std::stop_token()).edges, 0U);
+  const EdgeTrack late = trackOf(false, {50'000, 90'000});
+  EXPECT_EQ(measureWire({late, {20ns, false}}, {0ns, 1us}, 100ns, std::stop_token()).edges, 2U)
+      << "what the capture's end leaves open is an edge";
 }
 
 TEST(StreamStatistics, SumUpWhatBeginsInTheStretch)

@@ -15,7 +15,7 @@ namespace bexto {
 
 namespace {
 
-constexpr std::size_t kMostBytes = 16;
+constexpr std::size_t kBytesTold = 16;
 
 std::string addressText(const Sheet& sheet, std::uint32_t address)
 {
@@ -26,7 +26,7 @@ std::string addressText(const Sheet& sheet, std::uint32_t address)
 
 std::string hexRow(std::span<const std::uint8_t> bytes)
 {
-  return rowOfBytes(bytes, ValueFormat::Hex, kMostBytes);
+  return rowOfBytes(bytes, ValueFormat::Hex, kBytesTold);
 }
 
 void shiftFrames(std::vector<ToldValue>& values, std::uint64_t frame, std::size_t firstByte, bool inward)

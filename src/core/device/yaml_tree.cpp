@@ -19,7 +19,7 @@ namespace {
 
 constexpr int kMostDepth = 24;
 constexpr int kMostParts = 50'000;
-constexpr std::size_t kMostBytes = std::size_t{1} << 20U;
+constexpr std::size_t kLongestSheet = std::size_t{1} << 20U;
 
 class Copier {
  public:
@@ -185,7 +185,7 @@ std::optional<double> yamlNumber(std::string_view text)
 
 tl::expected<YamlPart, SheetProblem> parseYaml(const std::string& text)
 {
-  if (text.size() > kMostBytes)
+  if (text.size() > kLongestSheet)
     return tl::unexpected(SheetProblem{0, 0, say("this is too long for a sheet"), say("at most 1 MiB is read")});
   if (auto looked = lookAtLines(text); !looked)
     return tl::unexpected(looked.error());

@@ -39,7 +39,7 @@ void putTime(std::string& text, std::int64_t ps)
 }
 
 template <typename Out>
-Result<void> writeTo(const Capture& capture, const Out& out)
+Result<void> writeCsvTo(const Capture& capture, const Out& out)
 {
   const std::int64_t origin = capture.trigger ? capture.trigger->count() : 0;
   std::string text = "time [s]";
@@ -84,7 +84,7 @@ std::string csvText(const Capture& capture)
     text += piece;
     return Result<void>();
   };
-  [[maybe_unused]] const auto added = writeTo(capture, add);
+  [[maybe_unused]] const auto added = writeCsvTo(capture, add);
   return text;
 }
 
@@ -93,7 +93,7 @@ Result<void> writeCsv(const Capture& capture, const std::string& path, const Wri
   auto file = CaptureOutput::create(path);
   if (!file)
     return tl::unexpected(file.error());
-  auto written = writeTo(capture, [&](const std::string& piece) { return file->write(piece); });
+  auto written = writeCsvTo(capture, [&](const std::string& piece) { return file->write(piece); });
   return written ? file->finish() : written;
 }
 

@@ -1,8 +1,6 @@
 // Tested by tests/core/pcapng_test.cpp.
 #include "core/format/pcap_reader.h"
 
-#include <pcap/pcap.h>
-
 #include <array>
 #include <cerrno>
 #include <cstdio>
@@ -12,6 +10,7 @@
 
 #include "core/base/input_file.h"
 #include "core/base/say.h"
+#include "core/format/close_pcap.h"
 #include "core/format/record_collector.h"
 
 namespace bexto {
@@ -38,10 +37,6 @@ struct Stream {
     self.atEnd = *got < size;
     return static_cast<ssize_t>(*got);
   }
-};
-
-struct ClosePcap {
-  void operator()(pcap_t* pcap) const { pcap_close(pcap); }  // closes its stream too
 };
 
 }  // namespace

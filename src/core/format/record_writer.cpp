@@ -1,8 +1,6 @@
 // Tested by tests/core/pcapng_test.cpp.
 #include "core/format/record_writer.h"
 
-#include <pcap/pcap.h>
-
 #include <array>
 #include <cerrno>
 #include <cmath>
@@ -18,6 +16,7 @@
 #include "core/decode/decoder.h"
 #include "core/decode/protocol.h"
 #include "core/format/capture_output.h"
+#include "core/format/close_pcap.h"
 #include "core/format/pcapng_blocks.h"
 
 namespace bexto {
@@ -237,9 +236,6 @@ struct Sink {
   }
 };
 
-struct ClosePcap {
-  void operator()(pcap_t* pcap) const { pcap_close(pcap); }
-};
 struct CloseDump {
   void operator()(pcap_dumper_t* dump) const { pcap_dump_close(dump); }
 };

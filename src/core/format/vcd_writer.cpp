@@ -73,7 +73,7 @@ std::string header(const Capture& capture, int power)
 
 /// Gives the text to `out` in pieces of about a megabyte.
 template <typename Out>
-Result<void> writeTo(const Capture& capture, const Out& out)
+Result<void> writeVcdTo(const Capture& capture, const Out& out)
 {
   const int power = powerOf(capture.tick);
   const std::int64_t unit = tenToThe(power);
@@ -121,7 +121,7 @@ std::string vcdText(const Capture& capture)
     text += piece;
     return Result<void>();
   };
-  [[maybe_unused]] const auto added = writeTo(capture, add);
+  [[maybe_unused]] const auto added = writeVcdTo(capture, add);
   return text;
 }
 
@@ -130,7 +130,7 @@ Result<void> writeVcd(const Capture& capture, const std::string& path)
   auto file = CaptureOutput::create(path);
   if (!file)
     return tl::unexpected(file.error());
-  auto written = writeTo(capture, [&](const std::string& piece) { return file->write(piece); });
+  auto written = writeVcdTo(capture, [&](const std::string& piece) { return file->write(piece); });
   return written ? file->finish() : written;
 }
 

@@ -6,15 +6,11 @@
 
 namespace bexto {
 
-namespace {
-
 void addOnce(std::vector<std::string>& list, const std::string& text)
 {
   if (std::find(list.begin(), list.end(), text) == list.end())
     list.push_back(text);
 }
-
-}  // namespace
 
 const ValueWord* QueryNames::value(const std::string& name) const
 {

@@ -22,6 +22,9 @@ struct QueryNames {
   const ValueWord* value(const std::string& name) const;
 };
 
+/// Adds what the list does not have yet.
+void addOnce(std::vector<std::string>& list, const std::string& text);
+
 /// Those of these buses.
 QueryNames namesOf(const std::vector<Bus>& buses);
 

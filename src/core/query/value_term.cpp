@@ -9,6 +9,7 @@
 
 #include "core/base/number_text.h"
 #include "core/base/say.h"
+#include "core/query/term_numbers.h"
 
 namespace bexto {
 
@@ -45,12 +46,7 @@ std::optional<Typed> numberOf(std::string text, const std::string& unit)
   return Typed{*number, 0.5 * std::pow(10.0, -digits)};
 }
 
-tl::unexpected<QueryError> wrong(std::string message, std::string mend, TextSpan at)
-{
-  return tl::unexpected(QueryError{std::move(message), std::move(mend), at});
-}
-
-std::string listed(const std::vector<std::string>& words)
+std::string commaListed(const std::vector<std::string>& words)
 {
   std::string text;
   for (const std::string& word : words)
@@ -89,7 +85,7 @@ QueryResult<Term> valueTerm(const SyntaxNode& node, const ValueWord& value)
       if (!known) {
         const std::string near = nearest(each.low, value.words);
         return wrong(say("'{}' is never '{}'", value.name, each.low),
-                     near.empty() ? say("it is {}", listed(value.words)) : say("did you mean {}", near), each.at);
+                     near.empty() ? say("it is {}", commaListed(value.words)) : say("did you mean {}", near), each.at);
       }
       term.question.words.push_back(each.low);
       continue;

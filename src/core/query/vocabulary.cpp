@@ -5,16 +5,11 @@
 #include <array>
 
 #include "core/decode/protocol.h"
+#include "core/query/query_names.h"
 
 namespace bexto {
 
 namespace {
-
-void addOnce(std::vector<std::string>& list, const std::string& text)
-{
-  if (std::find(list.begin(), list.end(), text) == list.end())
-    list.push_back(text);
-}
 
 /// Keys that mean the same for every protocol: the language has them (query/term.cpp), whatever rooms call their own.
 bool isOwnKey(const std::string& key)

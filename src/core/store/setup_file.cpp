@@ -14,7 +14,7 @@ namespace bexto {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
+using OrderedJson = nlohmann::ordered_json;
 
 constexpr int kVersion = 1;
 constexpr const char* kMark = "bexto_setup";
@@ -27,17 +27,17 @@ bool isRole(const Bus& bus, const std::string& key)
   return std::any_of(roles.begin(), roles.end(), [&](const RoleSpec& role) { return role.name == key; });
 }
 
-Json jsonOf(const Bus& bus)
+OrderedJson jsonOf(const Bus& bus)
 {
-  Json channels = Json::object();
-  Json settings = Json::object();
+  OrderedJson channels = OrderedJson::object();
+  OrderedJson settings = OrderedJson::object();
   for (const KeyValue& value : bus.values())
     (isRole(bus, value.key) ? channels : settings)[value.key] = value.value;
-  Json json = {{"name", bus.name},
-               {"protocol", bus.protocol().name()},
-               {"channels", channels},
-               {"settings", settings},
-               {"format", formatName(bus.format)}};
+  OrderedJson json = {{"name", bus.name},
+                      {"protocol", bus.protocol().name()},
+                      {"channels", channels},
+                      {"settings", settings},
+                      {"format", formatName(bus.format)}};
   for (const SheetText& sheet : bus.sheets.list())
     json["sheets"].push_back({{"name", sheet.name}, {"text", sheet.text}});
   for (const SheetText& book : bus.books.list())
@@ -45,14 +45,14 @@ Json jsonOf(const Bus& bus)
   return json;
 }
 
-Result<Bus> busOf(const Json& json)
+Result<Bus> busOf(const OrderedJson& json)
 {
   const auto protocol = protocolNamed(json.at("protocol").get<std::string>());
   if (!protocol)
     return tl::unexpected(protocol.error());
   Bus bus(json.at("name").get<std::string>(), **protocol);
   for (const char* const part : {"channels", "settings"}) {
-    const Json values = json.value(part, Json::object());
+    const OrderedJson values = json.value(part, OrderedJson::object());
     for (const auto& [key, value] : values.items()) {
       if (auto set = bus.set(key, value.get<std::string>()); !set)
         return tl::unexpected(set.error());
@@ -60,7 +60,7 @@ Result<Bus> busOf(const Json& json)
   }
   for (const auto& [key, texts] : {std::pair{"sheets", &Bus::sheets}, std::pair{"rulebooks", &Bus::books}}) {
     std::vector<SheetText> list;
-    for (const Json& text : json.value(key, Json::array()))
+    for (const OrderedJson& text : json.value(key, OrderedJson::array()))
       list.push_back({text.at("name").get<std::string>(), text.at("text").get<std::string>()});
     bus.*texts = SheetTexts(std::move(list));
   }
@@ -72,9 +72,9 @@ Result<Bus> busOf(const Json& json)
   return bus;
 }
 
-Json jsonOf(const Setup::Channel& channel)
+OrderedJson jsonOf(const Setup::Channel& channel)
 {
-  Json json{{"channel", channel.channel}};
+  OrderedJson json{{"channel", channel.channel}};
   if (!channel.name.empty())
     json["name"] = channel.name;
   if (channel.colour)
@@ -86,7 +86,7 @@ Json jsonOf(const Setup::Channel& channel)
   return json;
 }
 
-Setup::Channel channelOf(const Json& json)
+Setup::Channel channelOf(const OrderedJson& json)
 {
   Setup::Channel channel{json.at("channel").get<std::string>(), json.value("name", "")};
   const std::string letters = json.value("colour", "");
@@ -99,7 +99,7 @@ Setup::Channel channelOf(const Json& json)
   return channel;
 }
 
-Result<Setup> setupIn(const Json& json, const std::string& path)
+Result<Setup> setupIn(const OrderedJson& json, const std::string& path)
 {
   const std::string otherFile = say("choose a file that was kept as a set-up");
   if (!json.is_object() || !json.contains(kMark) || !json.at(kMark).is_number_integer())
@@ -110,7 +110,7 @@ Result<Setup> setupIn(const Json& json, const std::string& path)
                 path, say("open it with the newer one"));
   Setup setup;
   std::set<std::string> names;
-  for (const Json& one : json.value("buses", Json::array())) {
+  for (const OrderedJson& one : json.value("buses", OrderedJson::array())) {
     auto bus = busOf(one);
     if (!bus)
       return fail(ErrorCode::Malformed, bus.error().message, say("{}, bus '{}'", path, one.value("name", "")),
@@ -120,7 +120,7 @@ Result<Setup> setupIn(const Json& json, const std::string& path)
                   say("give each a name of its own"));
     setup.buses.push_back(std::move(*bus));
   }
-  for (const Json& one : json.value("channels", Json::array()))
+  for (const OrderedJson& one : json.value("channels", OrderedJson::array()))
     setup.channels.push_back(channelOf(one));
   return setup;
 }
@@ -149,7 +149,7 @@ Setup setupOf(const Session& session)
 
 Result<void> writeSetup(const std::string& path, const Setup& setup)
 {
-  Json json{{kMark, kVersion}, {"buses", Json::array()}, {"channels", Json::array()}};
+  OrderedJson json{{kMark, kVersion}, {"buses", OrderedJson::array()}, {"channels", OrderedJson::array()}};
   for (const Bus& bus : setup.buses)
     json["buses"].push_back(jsonOf(bus));
   for (const Setup::Channel& channel : setup.channels)
@@ -157,7 +157,7 @@ Result<void> writeSetup(const std::string& path, const Setup& setup)
   auto file = AtomicFile::create(path);
   if (!file)
     return tl::unexpected(file.error());
-  if (auto written = file->write(json.dump(2, ' ', false, Json::error_handler_t::replace) + '\n'); !written)
+  if (auto written = file->write(json.dump(2, ' ', false, OrderedJson::error_handler_t::replace) + '\n'); !written)
     return written;
   return file->commit();
 }
@@ -173,14 +173,14 @@ Result<Setup> readSetup(const std::string& path)
     return tl::unexpected(got.error());
   text.resize(*got);
   try {
-    return setupIn(Json::parse(text), path);
-  } catch (const Json::parse_error& error) {
+    return setupIn(OrderedJson::parse(text), path);
+  } catch (const OrderedJson::parse_error& error) {
     const auto line =
         1 +
         std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(error.byte, text.size())), '\n');
     return fail(ErrorCode::Malformed, say("is no JSON"), say("{}, line {}", path, line),
                 say("choose a file that was kept as a set-up"));
-  } catch (const Json::exception&) {
+  } catch (const OrderedJson::exception&) {
     return fail(ErrorCode::Malformed, say("a part of the set-up is missing, or not of the sort that it has to be"),
                 path, say("docs/setup-format.md says what is in it"));
   }

@@ -228,7 +228,7 @@ void CellAccess::doAction(const QString& /*name*/)
     m_view.rows().pickSpoken(m_row);
 }
 
-QAccessibleInterface* accessOf(const QString& /*className*/, QObject* object)
+QAccessibleInterface* rowsAccess(const QString& /*className*/, QObject* object)
 {
   auto* const widget = qobject_cast<QWidget*>(object);
   auto* const rows = dynamic_cast<PaintedRows*>(object);
@@ -240,7 +240,7 @@ QAccessibleInterface* accessOf(const QString& /*className*/, QObject* object)
 void announcePaintedRows()
 {
   static const bool kOnce = [] {
-    QAccessible::installFactory(accessOf);
+    QAccessible::installFactory(rowsAccess);
     return true;
   }();
   static_cast<void>(kOnce);

@@ -36,7 +36,7 @@ class ButtonAccess final : public QAccessibleWidget {
   SpokenButton& m_button;
 };
 
-QAccessibleInterface* accessOf(const QString& /*className*/, QObject* object)
+QAccessibleInterface* spokenAccess(const QString& /*className*/, QObject* object)
 {
   auto* const widget = qobject_cast<QWidget*>(object);
   auto* const button = dynamic_cast<SpokenButton*>(object);
@@ -50,7 +50,7 @@ QAccessibleInterface* accessOf(const QString& /*className*/, QObject* object)
 void announceSpokenButtons()
 {
   static const bool kOnce = [] {
-    QAccessible::installFactory(accessOf);
+    QAccessible::installFactory(spokenAccess);
     return true;
   }();
   static_cast<void>(kOnce);

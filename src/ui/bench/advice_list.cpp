@@ -16,7 +16,7 @@ namespace bexto::ui {
 
 namespace {
 
-using Gravity = CaptureAdvice::Gravity;
+using AdviceGravity = CaptureAdvice::Gravity;
 
 /// Those of which the same is to be said.
 QString aboutAll(const std::vector<CaptureAdvice>& advice, const CaptureAdvice& one)
@@ -37,17 +37,18 @@ AdviceList::AdviceList(QWidget* parent) : QWidget(parent), m_column(new QVBoxLay
   m_column->setSpacing(2);
 }
 
-void AdviceList::add(Gravity gravity, const QString& about, const QString& text, std::size_t line, const QString& mend)
+void AdviceList::add(AdviceGravity gravity, const QString& about, const QString& text, std::size_t line,
+                     const QString& mend)
 {
   auto* widget = new QWidget;
   auto* row = new QHBoxLayout(widget);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(8);
-  const bool fails = gravity == Gravity::Fail;
-  auto* sign = new QLabel(fails                      ? QStringLiteral("▲")
-                          : gravity == Gravity::Warn ? QStringLiteral("△")
-                                                     : QStringLiteral("✓"));
-  setInk(*sign, gravity == Gravity::Good ? Ink::Muted : Ink::Fault);
+  const bool fails = gravity == AdviceGravity::Fail;
+  auto* sign = new QLabel(fails                            ? QStringLiteral("▲")
+                          : gravity == AdviceGravity::Warn ? QStringLiteral("△")
+                                                           : QStringLiteral("✓"));
+  setInk(*sign, gravity == AdviceGravity::Good ? Ink::Muted : Ink::Fault);
   setType(*sign, Face::Words, 12);
   sized(*sign, [sign] { sign->setFixedWidth(px(14)); });
   auto* name = new QLabel(about);
@@ -57,7 +58,7 @@ void AdviceList::add(Gravity gravity, const QString& about, const QString& text,
   says->setText(text);
   says->setToolTip(text);
   setType(*says, Face::Words, 12);
-  setInk(*says, fails ? Ink::Fault : gravity == Gravity::Warn ? Ink::Plain : Ink::Muted);
+  setInk(*says, fails ? Ink::Fault : gravity == AdviceGravity::Warn ? Ink::Plain : Ink::Muted);
   row->addWidget(sign);
   row->addWidget(name);
   row->addWidget(says, 1);
@@ -82,12 +83,12 @@ void AdviceList::show(const std::vector<CaptureAdvice>& advice, std::size_t buse
   QStringList good;
   std::set<std::string> offered;
   std::set<std::string> said;  // of several buses the same is one line
-  for (const Gravity gravity : {Gravity::Fail, Gravity::Warn, Gravity::Good}) {
+  for (const AdviceGravity gravity : {AdviceGravity::Fail, AdviceGravity::Warn, AdviceGravity::Good}) {
     for (std::size_t i = 0; i < advice.size(); ++i) {
       const CaptureAdvice& one = advice[i];
       if (one.gravity != gravity)
         continue;
-      if (gravity == Gravity::Good && i < buses && advice.size() > 3) {
+      if (gravity == AdviceGravity::Good && i < buses && advice.size() > 3) {
         good << tr("%1: %2").arg(toQString(one.about), toQString(one.text));
       } else if (said.insert(one.text).second) {
         const bool mends = one.mend != CaptureAdvice::Mend::None && offered.insert(one.mendText).second;
@@ -96,12 +97,12 @@ void AdviceList::show(const std::vector<CaptureAdvice>& advice, std::size_t buse
     }
   }
   if (!good.isEmpty())
-    add(Gravity::Good,
+    add(AdviceGravity::Good,
         countOf(static_cast<std::uint64_t>(good.size()), {"{} bus is sampled well", "{} buses are sampled well"}),
         good.join(QStringLiteral(" · ")), advice.size(), {});
   if (buses == 0)
-    add(Gravity::Good, tr("No bus is set up yet"), tr("record once, then say which wires are which bus"), advice.size(),
-        {});
+    add(AdviceGravity::Good, tr("No bus is set up yet"), tr("record once, then say which wires are which bus"),
+        advice.size(), {});
 }
 
 }  // namespace bexto::ui

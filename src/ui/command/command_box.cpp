@@ -14,7 +14,7 @@ namespace bexto::ui {
 namespace {
 
 constexpr int kRow = 26;
-constexpr int kMostRows = 12;
+constexpr int kRowsShown = 12;
 constexpr int kKindRole = Qt::UserRole;
 constexpr int kKeysRole = Qt::UserRole + 1;
 
@@ -140,7 +140,7 @@ void CommandBox::offer()
   m_list->setCurrentRow(0);
   const QPoint below = mapTo(window(), QPoint(0, height() + 2));
   m_list->setGeometry(below.x(), below.y(), std::max(width(), px(440)),
-                      std::min(kMostRows, m_list->count()) * px(kRow) + 4);
+                      std::min(kRowsShown, m_list->count()) * px(kRow) + 4);
   m_list->show();
   m_list->raise();
 }

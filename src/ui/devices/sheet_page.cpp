@@ -23,7 +23,7 @@ namespace bexto::ui {
 
 namespace {
 
-constexpr int kPause = 300;  ///< ms
+constexpr int kCheckAfter = 300;  ///< ms
 constexpr std::size_t kMostReadings = 60;
 constexpr std::uint64_t kMostFrames = 50'000;
 
@@ -115,7 +115,7 @@ SheetPage::SheetPage(SessionModel& session, Engine& engine, SheetLibrary& librar
   m_mistakes->hide();
 
   m_pause.setSingleShot(true);
-  m_pause.setInterval(kPause);
+  m_pause.setInterval(kCheckAfter);
   connect(&m_pause, &QTimer::timeout, this, &SheetPage::understand);
   connect(m_text, &QPlainTextEdit::textChanged, this, &SheetPage::edited);
   connect(m_keep, &QPushButton::clicked, this, &SheetPage::keep);

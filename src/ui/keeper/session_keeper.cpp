@@ -12,7 +12,7 @@ namespace bexto::ui {
 
 namespace {
 
-constexpr int kSoon = 1000;  ///< ms: what a crash may cost
+constexpr int kKeepAfter = 1000;  ///< ms: what a crash may cost
 
 /// What tells one list of segments from another, however they have grown.
 std::vector<std::pair<SegmentId, std::string>> namesOf(const std::vector<Segment>& segments)
@@ -83,7 +83,7 @@ SessionKeeper::SessionKeeper(SessionModel& session, Engine& engine, QObject* par
       m_worker([this](const char* what) { post([this, message = QString::fromUtf8(what)] { fail(message); }); })
 {
   m_soon.setSingleShot(true);
-  m_soon.setInterval(kSoon);
+  m_soon.setInterval(kKeepAfter);
   connect(&m_soon, &QTimer::timeout, this, &SessionKeeper::keepNow);
   connect(&engine, &Engine::sessionLeaving, this, &SessionKeeper::leave);
   const CaptureSource& source = engine.source();

@@ -16,7 +16,7 @@ namespace bexto::ui {
 namespace {
 constexpr int kLeft = 224;
 constexpr int kRight = 8;
-constexpr int kRowHeight = 12;
+constexpr int kBusHeight = 12;
 /// Of all rows together: more of them are lower, so that the window does not grow with its buses.
 constexpr int kMostRowsHeight = 144;
 /// Wires that have a row as long as there is no bus.
@@ -183,7 +183,7 @@ void OverviewStrip::showMatches(Lookup& search)
 
 double OverviewStrip::rowHeight() const
 {
-  return std::min<double>(px(kRowHeight),
+  return std::min<double>(px(kBusHeight),
                           px(kMostRowsHeight) / static_cast<double>(std::max<std::size_t>(1, m_rows.size())));
 }
 
@@ -293,7 +293,7 @@ void OverviewStrip::drawRow(std::size_t number)
   const Palette& c = theme().colours();
   const Row& row = m_rows[number];
   const double high = rowHeight();
-  const double bar = std::max(1.0, high * (kRowHeight - 4) / kRowHeight);
+  const double bar = std::max(1.0, high * (kBusHeight - 4) / kBusHeight);
   const double y = topOf(number);
   QPainter p(&m_picture);
   p.setCompositionMode(QPainter::CompositionMode_Clear);

@@ -11,7 +11,7 @@ namespace bexto::ui {
 
 namespace {
 
-constexpr int kPause = 150;  ///< ms
+constexpr int kReadAfter = 150;  ///< ms
 
 std::vector<std::string> foldersOf(const Engine& engine)
 {
@@ -30,7 +30,7 @@ SheetLibrary::SheetLibrary(SessionModel& session, Engine& engine, QObject* paren
       m_job(std::make_unique<Job>())
 {
   m_soon.setSingleShot(true);
-  m_soon.setInterval(kPause);
+  m_soon.setInterval(kReadAfter);
   connect(&m_soon, &QTimer::timeout, this, &SheetLibrary::lookSoon);
   const auto soon = [this] { m_soon.start(); };
   connect(m_watcher, &QFileSystemWatcher::directoryChanged, this, soon);

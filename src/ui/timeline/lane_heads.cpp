@@ -18,7 +18,7 @@ namespace bexto::ui {
 namespace {
 
 constexpr int kEdge = 4;
-constexpr int kDragPixels = 5;
+constexpr int kHeadDragPixels = 5;
 constexpr int kHeightStep = 12;
 
 class NameEdit : public QLineEdit {
@@ -120,7 +120,7 @@ void LaneHeads::move(QPoint pos, int scroll)
     resize(find(m_resized), m_heightBefore + pos.y() - m_from.y());
     return;
   }
-  if (!m_pressed.valid() || (!isDragging() && std::abs(pos.y() - m_from.y()) < kDragPixels))
+  if (!m_pressed.valid() || (!isDragging() && std::abs(pos.y() - m_from.y()) < kHeadDragPixels))
     return;
   const std::vector<int> siblings = siblingsOf(find(m_pressed));
   if (siblings.size() < 2)

@@ -11,7 +11,7 @@ namespace {
 
 /// While a capture grows: a bus is judged again no sooner than this.
 constexpr int kWhileLive = 2000;
-constexpr int kSoon = 120;
+constexpr int kJudgeAfter = 120;
 
 }  // namespace
 
@@ -90,7 +90,7 @@ void Verdicts::follow(const EngineChange& change)
       m_entries[bus].stale = true;
   }
   if (!m_soon.isActive())
-    m_soon.start(m_engine.isLive() ? kWhileLive : kSoon);
+    m_soon.start(m_engine.isLive() ? kWhileLive : kJudgeAfter);
 }
 
 void Verdicts::start()
@@ -114,7 +114,7 @@ void Verdicts::start()
     run(bus, entry);
   }
   if (waits)
-    m_soon.start(m_engine.isLive() ? kWhileLive : kSoon);
+    m_soon.start(m_engine.isLive() ? kWhileLive : kJudgeAfter);
 }
 
 void Verdicts::run(BusId bus, Entry& entry)

@@ -19,8 +19,8 @@ namespace bexto::ui {
 
 namespace {
 
-constexpr std::size_t kMostRows = 8;
-constexpr int kRowHeight = 4;  ///< with the space to the next
+constexpr std::size_t kLanesShown = 8;
+constexpr int kLaneHeight = 4;  ///< with the space to the next
 
 QString fileOf(const QString& path)
 {
@@ -42,7 +42,7 @@ void prune(const QDir& folder)
 /// Without buses, the wires that do most, as the Overview has them.
 void addWires(const Capture& capture, TimeRange whole, Glimpse& glimpse)
 {
-  const std::vector<std::size_t> wires = busiestWires(capture.channels, kMostRows);
+  const std::vector<std::size_t> wires = busiestWires(capture.channels, kLanesShown);
   std::uint64_t most = 1;
   for (const std::size_t wire : wires)
     most = std::max(most, mostTransitions(capture.channels[wire].track, whole, kGlimpseColumns));
@@ -62,7 +62,7 @@ Glimpse glimpseOf(const Engine& engine)
   glimpse.length = engine.whole().length();
   glimpse.channels = engine.capture()->channels.size();
   glimpse.buses = static_cast<std::size_t>(engine.busCount());
-  const std::size_t rows = std::min(kMostRows, glimpse.buses);
+  const std::size_t rows = std::min(kLanesShown, glimpse.buses);
   for (std::size_t i = 0; i < rows; ++i) {
     const BusView& bus = engine.bus(static_cast<int>(i));
     Glimpse::Row row{toQString(bus.wanted.name), std::vector<std::uint8_t>(kGlimpseColumns), {}};
@@ -136,7 +136,7 @@ std::optional<Glimpse> glimpses::of(const QString& path)
     const QJsonArray faults = object.value(QStringLiteral("faults")).toArray();
     for (const auto& f : faults)
       row.faults.push_back(std::clamp(f.toInt(), 0, kGlimpseColumns - 1));
-    if (glimpse.rows.size() < kMostRows)
+    if (glimpse.rows.size() < kLanesShown)
       glimpse.rows.push_back(std::move(row));
   }
   return glimpse;
@@ -167,7 +167,7 @@ void GlimpseKeeper::keep()
 
 GlimpseView::GlimpseView(Glimpse glimpse, QWidget* parent) : QWidget(parent), m_glimpse(std::move(glimpse))
 {
-  sized(*this, [this] { setFixedSize(px(kGlimpseColumns), px(kRowHeight * static_cast<int>(kMostRows))); });
+  sized(*this, [this] { setFixedSize(px(kGlimpseColumns), px(kLaneHeight * static_cast<int>(kLanesShown))); });
   connect(&theme(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -178,7 +178,7 @@ void GlimpseView::paintEvent(QPaintEvent* /*event*/)
   if (m_glimpse.rows.empty())
     p.fillRect(rect(), tint(c.ink, 5));  // the place is kept, so that names stand below one another
   const double column = width() / static_cast<double>(kGlimpseColumns);
-  const double high = px(static_cast<double>(kRowHeight));
+  const double high = px(static_cast<double>(kLaneHeight));
   // In the middle, however few there are.
   double y = (height() - high * static_cast<double>(m_glimpse.rows.size())) / 2.0;
   for (const Glimpse::Row& row : m_glimpse.rows) {
