@@ -85,6 +85,12 @@ TEST_F(Frames, AreOpenedByTheirWordsInTheTimeline)
   EXPECT_FALSE(text(u"0.002 000 000 s  #2"_s).isEmpty()) << "no length";
   clickTimeline(0, 500us);
   EXPECT_EQ(focus().selection().frame, 1U) << "before all of them is none";
+  clickTimeline(0, 3100us);
+  EXPECT_EQ(focus().selection().frame, 2U);
+  focus().setAxis(TimeAxis({1900us, 3000us}, focus().axis().width()));
+  clickTimeline(0, 2900us);
+  EXPECT_EQ(focus().selection().frame, 2U) << "its words do not reach that far";
+  clickTimeline(0, 2100us);
   focus().zoomToSelection();
   EXPECT_LE(focus().axis().span().begin, 2ms);
   EXPECT_GE(focus().axis().span().end, 3ms) << "up to the next";

@@ -161,6 +161,50 @@ TEST_F(Plots, TheCurveIsThereAndSoIsWhatTheCursorReads)
   EXPECT_EQ(viewOf(state())->scaleText(1.0, 0), u"ok"_s);
 }
 
+TEST_F(Plots, TheDotStandsOnTheLine)
+{
+  Plot straight = level();
+  straight.joined = true;
+  plot(straight);
+  // The steepest way from one value to the next fills the lane.
+  const ValueSeries& series = viewOf(straight)->series;
+  std::size_t steepest = 0;
+  const auto rise = [&](std::size_t i) { return std::abs(series.at(i + 1).value - series.at(i).value); };
+  for (std::size_t i = 1; i + 1 < series.size(); ++i) {
+    if (rise(i) > rise(steepest))
+      steepest = i;
+  }
+  const Picoseconds from = series.at(steepest).at;
+  const Picoseconds to = series.at(steepest + 1).at;
+  focus().setAxis(TimeAxis({from, to}, focus().axis().width()));
+  const Picoseconds cursor = from + (to - from) / 4;
+  // The rows that are inked beside the cursor, which has a line of its own.
+  const auto inked = [&] {
+    QApplication::processEvents();
+    const QImage image = window().timeline().viewport()->grab().toImage();
+    const int x = static_cast<int>(window().timeline().xOf(cursor)) - 2;
+    const auto distance = [](const QColor& a, const QColor& b) {
+      return std::abs(a.red() - b.red()) + std::abs(a.green() - b.green()) + std::abs(a.blue() - b.blue());
+    };
+    const QColor ground = image.pixelColor(x, ui::kRulerHeight + lane(straight).bottom() - 2);
+    std::vector<int> rows;
+    for (int y = ui::kRulerHeight + lane(straight).top; y < ui::kRulerHeight + lane(straight).bottom(); ++y) {
+      const QColor ink = ui::theme().colours().device;
+      if (3 * distance(image.pixelColor(x, y), ink) < 2 * distance(ground, ink))
+        rows.push_back(y);
+    }
+    return rows;
+  };
+  focus().setCursor(std::nullopt);
+  const std::vector<int> line = inked();
+  focus().setCursor(cursor);
+  const std::vector<int> dot = inked();
+  ASSERT_FALSE(line.empty());
+  ASSERT_FALSE(dot.empty());
+  EXPECT_NEAR(0.5 * (dot.front() + dot.back()), 0.5 * (line.front() + line.back()), 2.0);
+  EXPECT_LE(dot.back() - dot.front(), 8) << "and nowhere else";
+}
+
 TEST_F(Plots, AClickSelectsWhoSaidIt)
 {
   plot(level());

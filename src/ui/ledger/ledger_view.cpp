@@ -90,7 +90,7 @@ LedgerView::LedgerView(SessionModel& session, Engine& engine, Focus& focus, Look
 void LedgerView::setForm(LedgerForm form, std::size_t wrap)
 {
   const bool any = !m_rows.lines().empty();
-  const int above = any && m_current >= m_top ? linesBetween(m_top, m_current) : 0;
+  const int above = any ? linesBetween(m_top, m_current) : 0;
   m_rows.lines().setForm(form, wrap);
   m_header->fitTo(viewport()->width(), LedgerPainter::leastWidth(m_rows.lines()));
   m_current.detail = 0;
