@@ -123,6 +123,10 @@ TEST_F(Checks, APlaceLeadsToItsWiresWithTheIntervalDrawn)
   EXPECT_TRUE(window().checks().details().contains(u"our review"_s)) << window().checks().details().toStdString();
   QListWidget& places = window().checks().places();
   ASSERT_GT(places.count(), 2);
+  EXPECT_FALSE(places.isHidden());
+  window().checks().list().setCurrentIndex(window().checks().rows().index(0, 0));
+  EXPECT_TRUE(places.isHidden()) << "a bus has no worst places, and no empty list of them";
+  window().checks().list().setCurrentIndex(window().checks().rows().index(row, 0));
   places.setCurrentRow(1);
   Q_EMIT places.itemClicked(places.item(1));
   ASSERT_TRUE(focus().interval());

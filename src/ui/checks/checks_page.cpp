@@ -167,6 +167,7 @@ ChecksPage::ChecksPage(SessionModel& session, Engine& engine, Verdicts& verdicts
   both->addWidget(side);
   both->setStretchFactor(0, 5);
   both->setStretchFactor(1, 2);
+  both->setSizes({500, 200});  // whatever is listed at first
   auto* empty = new QWidget;
   auto* words = new QVBoxLayout(empty);
   words->setAlignment(Qt::AlignCenter);
@@ -300,6 +301,7 @@ void ChecksPage::showRule()
                            ? tr("Times are known to one sample, %1.")
                                  .arg(toQString(lengthText(wholePicoseconds(m_verdicts.period()->picoseconds))))
                            : tr("Times are exact, as far as the capture tells."));
+    m_places->hide();
     return;
   }
   QStringList lines{toQString(rule->rule) + QStringLiteral(" · ") + verdictText(rule->verdict),
@@ -336,6 +338,7 @@ void ChecksPage::showRule()
     m_places->addItem(sign + value + toQString(momentText(place.time.begin, 9)));
     m_places->item(m_places->count() - 1)->setData(Qt::UserRole, static_cast<qulonglong>(&place - rule->places.data()));
   }
+  m_places->setVisible(m_places->count() > 0);
 }
 
 void ChecksPage::showCurrentPlace()
