@@ -77,7 +77,7 @@ qint64 freeWhereSessionsAre()
   return QStorageInfo(folder).bytesAvailable();
 }
 
-QString roughRate(double rate)
+QString shortRate(double rate)
 {
   return rate > 0 ? shortened(toQString(frequencyText(rate, 9))) : QString();
 }
@@ -232,7 +232,7 @@ void BenchPanel::showPlan()
     };
     setText(*m_source, toQString(plan.source));
     if (parseFrequency(m_rate->currentText().toStdString()).value_or(0) != plan.rate)
-      m_rate->setEditText(roughRate(plan.rate));
+      m_rate->setEditText(shortRate(plan.rate));
     if (typedTime(m_length->currentText()).value_or(Picoseconds{0}) != plan.length)
       m_length->setEditText(plan.length > Picoseconds{0} ? timeText(plan.length) : tr("until stopped"));
     m_start->setCurrentIndex(choiceOf(plan.start));

@@ -17,15 +17,15 @@
 namespace bexto::ui {
 
 namespace {
-constexpr std::uint64_t kRowsAtOnce = 100000;
+constexpr std::uint64_t kMostCopied = 100000;
 }
 
 void LedgerView::copy()
 {
   QApplication::clipboard()->setText(pickedText());
   const LedgerPlace other = m_anchor.value_or(m_current);
-  if (std::max(m_current, other).row - std::min(m_current, other).row >= kRowsAtOnce)
-    Q_EMIT said(tr("Only the first %1 lines were copied; an export takes all.").arg(toQString(countText(kRowsAtOnce))));
+  if (std::max(m_current, other).row - std::min(m_current, other).row >= kMostCopied)
+    Q_EMIT said(tr("Only the first %1 lines were copied; an export takes all.").arg(toQString(countText(kMostCopied))));
 }
 
 QString LedgerView::pickedText() const
@@ -37,7 +37,7 @@ QString LedgerView::pickedText() const
   const LedgerPlace first = std::min(m_current, other);
   const LedgerPlace last = std::max(m_current, other);
   QString text;
-  const auto count = static_cast<std::size_t>(std::min(kRowsAtOnce, last.row - first.row + 1));
+  const auto count = static_cast<std::size_t>(std::min(kMostCopied, last.row - first.row + 1));
   std::uint64_t number = first.row;
   std::optional<Picoseconds> before;
   for (const LedgerRow& row : m_rows.merged().rows(first.row, count)) {
