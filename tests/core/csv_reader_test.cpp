@@ -132,6 +132,17 @@ TEST(CsvReader, FaultsNameTheLineAndTheMend)
   EXPECT_THAT(csvError(good, {0, 0, layout}), HasSubstr("more than one column is the time"));
 }
 
+TEST(CsvReader, TimesCountFromZeroUnlessTheyBeginSoLateThatNoRoomIsLeft)
+{
+  // A quarter of 2^63 ps, and one more.
+  const auto edgesFrom = [](const std::string& rest) {
+    const std::string text = "t [s],a\n2305843.0092136939" + rest + ",0\n2305844.0092136939" + rest + ",1\n";
+    return textOf(csvCapture(text).channels.at(0).track);
+  };
+  EXPECT_EQ(edgesFrom("51"), "0 2305844009213693951");
+  EXPECT_EQ(edgesFrom("52"), "0 1000000000000");
+}
+
 TEST(CsvReader, ACutEndIsPassedOverWithANote)
 {
   const std::string good = "t [s],a,b\n0.1,0,1\n0.2,0,0\n0.3,1,1\n";

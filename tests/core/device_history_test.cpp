@@ -31,7 +31,7 @@ std::vector<std::string> rowsAt(const DeviceHistory& history, Picoseconds at, st
   for (const DeviceRow& row : deviceRows({history}, 0, at, since)) {
     std::string text = row.name;
     if (!row.seen)
-      text += " never";
+      text += " never" + row.value;
     else if (!row.value.empty())
       text += "=" + row.value + (row.written ? " set" : " read");
     texts.push_back(text + (row.wrong.empty() ? "" : " !") + (row.changed ? " *" : ""));
@@ -109,11 +109,15 @@ TEST(DeviceHistory, PartsOfAWideRegisterAreNoValue)
 TEST(DeviceHistory, KnowsMessagesAndWhoIsSilent)
 {
   DeviceTraffic t("can");
-  t.describe("sheet: 1\ndevice: d\nbus: can\nmessages: {m: {id: 1, fields: {v: {byte: 0}}}, n: {id: 2}}\n");
+  t.describe(
+      "sheet: 1\ndevice: d\nbus: can\nmessages: {m: {id: 1, fields: {v: {byte: 0}}}, n: {id: 2}, "
+      "o: {id: 3, fields: {x: {byte: 0}, y: {byte: 1}}}}\n");
   t.can(1, {7});
   t.can(1, {8}, false, errorBit(CanError::Crc));
   t.can(2, {});
-  EXPECT_THAT(rowsAt(historyOf(t), 9ms), ElementsAre("m=7 read", "n"));
+  t.can(3, {9});
+  EXPECT_THAT(rowsAt(historyOf(t), 9ms), ElementsAre("m=7 read", "n", "o", "x=9 read", "y never"))
+      << "and what came too short has no last value";
 }
 
 TEST(DeviceHistory, AnyPiecesAreTheWhole)

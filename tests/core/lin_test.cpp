@@ -243,6 +243,19 @@ TEST_F(Lin, TheCapturesEndInsideAByteCutsTheFrame)
   EXPECT_EQ(frame(0).time.end, m_input.until);
 }
 
+TEST_F(Lin, ALowThatDoesNotEndCutsTheFrameAndTheRestBeforeItIsNoWakeUp)
+{
+  wire().header(rig::linPid(0x11));
+  wire().response(Bytes{0x01, 0x02});
+  wire().rest(6);
+  wire().low(bits(30));
+  std::vector<std::int64_t> edges = timesOf(wire().track());
+  edges.pop_back();
+  const FrameIndex frames = decodeAll(m_bus, {{trackOf(true, edges)}, wire().now(), true});
+  ASSERT_EQ(frames.size(), 1U);
+  EXPECT_EQ(frames.frame(0).errors, errorBit(LinError::Incomplete));
+}
+
 TEST_F(Lin, APulseThatStandsAloneIsAWakeUp)
 {
   for (const auto length : {250us, 300us, 1000us, 5000us}) {

@@ -234,6 +234,12 @@ TEST_F(Pcapng, DamageIsSaidWithItsByte)
   EXPECT_EQ(changed(4, 44), where + "there is no block where one should begin" + mend) << "no length behind it";
   EXPECT_EQ(changed(8, 1), where + "the block does not hold what it should" + mend) << "no such interface";
   EXPECT_EQ(changed(20, 99), where + "the block does not hold what it should" + mend) << "more bytes than there are";
+  for (const std::string& statistics : {file.number(1, 4) + file.number(0, 8), file.number(0, 4)}) {
+    BlockFile odd;
+    odd.named("can0").packet(0, 10, kRecord).block(5, statistics);
+    EXPECT_NE(errorOf(odd.content).find("the block does not hold what it should"), std::string::npos)
+        << "of no interface, or too short";
+  }
   BlockFile zeros;
   zeros.named("can0").packet(0, 10, kRecord);
   zeros.content += std::string(100, '\0') + "x";

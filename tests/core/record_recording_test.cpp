@@ -113,7 +113,8 @@ TEST(RecordRecording, APartHasWhatIsInItOnly)
   EXPECT_EQ(even.front().second, 10000U);  // at 10.001 ms
   EXPECT_EQ(even.front().first, Picoseconds(1us).count());
   EXPECT_EQ(part->gaps, (std::vector<TimeRange>{{10ms, 11ms}}));
-  EXPECT_EQ(part->sent.size(), 200U);
+  ASSERT_EQ(part->sent.size(), 200U);
+  EXPECT_EQ(part->sent.back(), (SentSpan{{19901us, 19901us}, 0}));
 }
 
 TEST(RecordRecording, ADecoderFollowsInAnyPieces)

@@ -178,6 +178,9 @@ TEST(SampleRecording, APartIsWhatItsSamplesAloneWouldBeAndGoesOn)
   give(broken, samples, 300, 100, false);
   EXPECT_EQ(broken.part(200, 350).gaps(), (std::vector<TimeRange>{{Picoseconds{0}, Picoseconds(100us)}}));
   EXPECT_TRUE(broken.part(300, 400).gaps().empty());
+  broken.setTrigger(Picoseconds(50us));
+  EXPECT_EQ(broken.capture()->trigger, Picoseconds(50us));
+  EXPECT_EQ(broken.part(300, 400).capture()->trigger, std::nullopt);
 }
 
 TEST(SampleRecording, RefusesWhatIsNoBlock)

@@ -209,6 +209,7 @@ TEST(FrameIndex, FindsFramesByTimeOverManyChunks)
   const FrameIndex index = builder.snapshot();
   ASSERT_EQ(index.size(), kCount);
   EXPECT_EQ(index.errorCount(), 40U);
+  EXPECT_EQ(index.bytes(), 29 * kCount + 39999) << "all that is kept of a frame, and what it carries";
   for (std::uint64_t i = 0; i < kCount; i += 37) {
     const Frame f = index.frame(i);
     ASSERT_EQ(f.key, i);

@@ -111,7 +111,7 @@ TEST_F(Bench, AnEventStartsARecordingAndIsWhatOneSees)
   });
   bench().record();
   ASSERT_TRUE(waitRecorded());
-  ASSERT_TRUE(engine().capture()->trigger);
+  ASSERT_TRUE(engine().capture() && engine().capture()->trigger) << window().notice().text().toStdString();
   EXPECT_EQ(*engine().capture()->trigger, Picoseconds(5ms));
   EXPECT_EQ(engine().capture()->end, Picoseconds(25ms) - Picoseconds(100ns));
   EXPECT_EQ(engine().segments()[0].startedBy, "unexpected-start · sensors");
@@ -140,7 +140,7 @@ TEST_F(Bench, CollectedStartsAreSegmentsAndAreKept)
   const std::size_t before = engine().segments().size();
   ASSERT_TRUE(waitFor([&] { return engine().segments().size() > before; }, 20000));
   EXPECT_EQ(engine().shownSegment(), 0U);
-  EXPECT_GT(engine().bus(0).transactionCount(), 0U);
+  EXPECT_TRUE(waitFor([this] { return engine().bus(0).transactionCount() > 0; }));
   // A window that is busy for a while hears of several at once, and of each what belongs to it.
   QThread::msleep(1200);
   QApplication::processEvents();
@@ -149,7 +149,8 @@ TEST_F(Bench, CollectedStartsAreSegmentsAndAreKept)
   EXPECT_GT(engine().segments().size(), before + 2);
   for (const Segment& segment : engine().segments()) {
     EXPECT_TRUE(segment.whole);
-    EXPECT_EQ(*segment.capture->trigger, Picoseconds(1ms));
+    ASSERT_TRUE(segment.capture);
+    EXPECT_EQ(segment.capture->trigger, Picoseconds(1ms));
     if (&segment != &engine().segments().back()) {
       EXPECT_EQ(segment.capture->end, Picoseconds(6ms) - Picoseconds(200ns));
     }
@@ -172,23 +173,26 @@ TEST_F(Bench, WhatIsCapturedIsOnTheDiskAsItComes)
   setPlan([](CapturePlan& p) { p.rate = 10e6; });
   bench().record();
   ASSERT_TRUE(waitFor([this] { return engine().isLive() && engine().whole().end > Picoseconds(2500ms); }, 20000));
-  // As it would be found after a kill: a copy of the file with its log, as it is now.
+  // As it would be found after a kill: a copy of the file with its log, as it is now. A second behind, and a breath; a
+  // machine that is busy may be late once.
   const QDir folder(UnsavedFolder().path());
-  const QStringList files = folder.entryList({QStringLiteral("*.bexto*")}, QDir::Files);
-  ASSERT_FALSE(files.isEmpty());
-  QString session;
-  for (const QString& name : files) {
-    QFile::copy(folder.filePath(name), file(name));
-    session = name.endsWith(QStringLiteral(".bexto")) ? file(name) : session;
-  }
-  const Picoseconds now = engine().whole().end;
+  const auto isOnTheDisk = [&] {
+    const Picoseconds now = engine().whole().end;
+    const QStringList files = folder.entryList({QStringLiteral("*.bexto*")}, QDir::Files);
+    QString session;
+    for (const QString& name : files) {
+      QFile::remove(file(name));
+      QFile::copy(folder.filePath(name), file(name));
+      session = name.endsWith(QStringLiteral(".bexto")) ? file(name) : session;
+    }
+    const auto left = SessionStore::open(session.toStdString());
+    return left && left->file.segments.size() == 1 && !left->file.segments[0].whole &&
+           left->file.segments[0].capture->end > now - Picoseconds(1300ms);
+  };
+  EXPECT_TRUE(waitFor(isOnTheDisk, 20000));
+  EXPECT_TRUE(engine().isLive());
   bench().stop();
-  ASSERT_TRUE(waitRecorded());
-  const auto left = SessionStore::open(session.toStdString());
-  ASSERT_TRUE(left) << left.error().text();
-  ASSERT_EQ(left->file.segments.size(), 1U);
-  EXPECT_FALSE(left->file.segments[0].whole);
-  EXPECT_GT(left->file.segments[0].capture->end, now - Picoseconds(1300ms)) << "a second behind, and a breath";
+  EXPECT_TRUE(waitRecorded());
 }
 
 TEST_F(Bench, ALostConnectionKeepsWhatThereIsAndOffersToGoOn)
