@@ -247,7 +247,7 @@ TEST_F(Lin, ALowThatDoesNotEndCutsTheFrameAndTheRestBeforeItIsNoWakeUp)
 {
   wire().header(rig::linPid(0x11));
   wire().response(Bytes{0x01, 0x02});
-  wire().rest(6);
+  wire().rest(12);
   wire().low(bits(30));
   std::vector<std::int64_t> edges = timesOf(wire().track());
   edges.pop_back();
