@@ -5,9 +5,10 @@
     mutate.py core|window --unreached [--only PATH-PART]     the lines that no test seems to run
 
 Works on a copy of the sources under build/mutate, so the working tree is never touched. A fault that does not compile,
-or that leaves the compiled code as it was, is not counted. Numbers in the window are mostly pixels that nobody's test should
-insist on: they are left alone. A test run that crashes or takes much longer than usual has found the fault, and so has a
-test that fails and fails again when it is run alone: what is disturbed by its neighbours has found nothing.
+or that leaves the compiled code as it was, is not counted; nor is one that changes nothing for a user (harmless.txt).
+Numbers in the window are mostly pixels that nobody's test should insist on: they are left alone. A test run that crashes or
+takes much longer than usual has found the fault, and so has a test that fails and fails again when it is run alone: what is
+disturbed by its neighbours has found nothing.
 
 The tests are run once as they are, and which lines each of them runs is written down (reached.cpp, reached.py). A fault is
 put to those that run its place; of the core, whose whole run takes about a minute, then to all: what several tests
@@ -73,6 +74,15 @@ def candidates(part):
                         if text != code:
                             found.append((path.relative_to(ROOT), number, text))
     return found
+
+
+def harmless():
+    """Why a fault changes nothing, by (path, line before, line, line with the fault): see harmless.txt."""
+    known = {}
+    for block in (HERE / "harmless.txt").read_text().split("\n\n")[1:]:
+        path, before, was, text, why = (line.strip() for line in block.strip().splitlines())
+        known[path, before, was.removeprefix("- "), text.removeprefix("+ ")] = why
+    return known
 
 
 def start(command, output=subprocess.DEVNULL, **more):
@@ -227,13 +237,19 @@ def main():
         return 0
     whole = bench.code()
     print(f"{options.part}: {len(faults)} faults could be put in; the tests take {bench.usual:.0f} s", flush=True)
-    found, missed = 0, []
+    known = harmless()
+    found, missed, nothing = 0, [], 0
     for path, number, text in faults:
-        if found + len(missed) >= options.count:
+        if found + len(missed) + nothing >= options.count:
             break
         place = bench.tree / path
         before = place.read_text()
         lines = before.splitlines()
+        why = known.get((str(path), lines[number - 1].strip(), lines[number].strip(), text.strip()))
+        if why:
+            nothing += 1
+            print(f"  nothing {path}:{number + 1}: {text.strip()}    {why}", flush=True)
+            continue
         was, lines[number] = lines[number], text
         place.write_text("\n".join(lines) + "\n")
         try:
@@ -248,7 +264,8 @@ def main():
         finally:
             place.write_text(before)
     tried = found + len(missed)
-    print(f"{found} of {tried} found" + (f" ({100 * found // tried} %)" if tried else ""))
+    print(f"{found} of {tried} found" + (f" ({100 * found // tried} %)" if tried else "") +
+          (f"; {nothing} more change nothing" if nothing else ""))
     for path, number, was, text in missed:
         print(f"not found: {path}:{number + 1}\n    {was.strip()}\n    {text.strip() or '(left out)'}")
     return 0 if not tried or found >= 0.9 * tried else 1
