@@ -55,6 +55,12 @@ class OnRecord : public WindowTest {
         },
         60000));
   }
+  /// Picks a transaction and brings it into view.
+  void select(int bus, std::uint64_t transaction)
+  {
+    focus().select({streamId(bus, 0), transactionsOf(bus).framesOf(transaction).first});
+    focus().reveal(focus().selectedTime());
+  }
   /// What is looked at: the window, unless said otherwise.
   void lookAt(QWidget& widget)
   {

@@ -65,6 +65,20 @@ inline QString sumOf(const QByteArray& bytes)
   return QString::fromLatin1(QCryptographicHash::hash(bytes, QCryptographicHash::Md5).toHex().left(6));
 }
 
+/// " words12 bold": of which family it is, its height in pixels, and what it is besides.
+inline QString nameOfFont(const QFont& font)
+{
+  QString look = font.family().contains(QLatin1String("Mono")) ? QStringLiteral(" data") : QStringLiteral(" words");
+  look += QString::number(font.pixelSize());
+  if (font.bold())
+    look += QLatin1String(" bold");
+  if (font.italic())
+    look += QLatin1String(" italic");
+  if (font.strikeOut())
+    look += QLatin1String(" struck");
+  return look;
+}
+
 /// What is painted on it, a line a call, in whole pixels. Runs of many points stand as their ends and a sum.
 class DrawRecorder : public RecordingDevice {
  public:
@@ -154,17 +168,8 @@ class DrawRecorder : public RecordingDevice {
     }
     void drawTextItem(const QPointF& at, const QTextItem& item) override
     {
-      const QFont font = item.font();
-      QString look = font.family().contains(QLatin1String("Mono")) ? QStringLiteral(" data") : QStringLiteral(" words");
-      look += QString::number(font.pixelSize());
-      if (font.bold())
-        look += QLatin1String(" bold");
-      if (font.italic())
-        look += QLatin1String(" italic");
-      if (font.strikeOut())
-        look += QLatin1String(" struck");
-      add(QStringLiteral("text %1 \"%2\"").arg(text(QList<QPointF>{at}), item.text()) + look + QLatin1Char(' ') +
-          nameOfColour(m_pen.color()));
+      add(QStringLiteral("text %1 \"%2\"").arg(text(QList<QPointF>{at}), item.text()) + nameOfFont(item.font()) +
+          QLatin1Char(' ') + nameOfColour(m_pen.color()));
     }
 
    private:
@@ -331,6 +336,16 @@ inline QString saidBy(const QWidget& widget)
     }
     said += QStringLiteral(" heads \"%1\"").arg(all.join(QLatin1Char('|')));
   }
+  // How it looks, as far as that is not what its parent makes of it.
+  const bool isLabel = qobject_cast<const QLabel*>(&widget) != nullptr;
+  if (isLabel && widget.foregroundRole() != QPalette::WindowText)
+    said += QLatin1Char(' ') + nameOfColour(widget.palette().color(widget.foregroundRole()));
+  if (widget.autoFillBackground())
+    said += QLatin1String(" on ") + nameOfColour(widget.palette().color(widget.backgroundRole()));
+  if (widget.parentWidget() != nullptr && widget.font() != widget.parentWidget()->font())
+    said += nameOfFont(widget.font());
+  if (!widget.accessibleDescription().isEmpty())
+    said += QStringLiteral(" described \"%1\"").arg(widget.accessibleDescription());
   if (!widget.toolTip().isEmpty())
     said += QStringLiteral(" tip \"%1\"").arg(widget.toolTip());
   if (!widget.accessibleName().isEmpty())

@@ -32,12 +32,6 @@ class ListsWalk : public OnRecord {
   QWidget& lines() { return *window().ledger().viewport(); }
   /// On the line whose number in view is that.
   static QPoint line(int number, int x = 300) { return {x, number * ui::LedgerView::kRowHeight + 12}; }
-  void select(int bus, std::uint64_t transaction)
-  {
-    const auto& t = transactionsOf(bus);
-    focus().select({streamId(bus, 0), t.framesOf(transaction).first});
-    focus().reveal(focus().selectedTime());
-  }
 };
 
 }  // namespace
@@ -109,6 +103,21 @@ TEST_F(ListsWalk, ColumnsAreChosenMovedAndWidened)
     for (int column = 0; column < window().ledger().spokenColumns(); ++column)
       cells << window().ledger().spokenHead(column) + u": "_s + window().ledger().spokenText(row, column);
     put(cells.join(u" | "_s));
+  }
+}
+
+TEST_F(ListsWalk, EveryColumnOfTheLedger)
+{
+  window().resize(1280, 560);
+  ui::LedgerHeader& header = window().ledger().header();
+  lookAt(*window().ledger().viewport());
+  for (std::size_t first = 0; first < ledgerColumns().size(); first += 4) {
+    QString heads;
+    for (std::size_t c = 0; c < ledgerColumns().size(); ++c)
+      header.setShown(ledgerColumns()[c].column, c >= first && c < first + 4);
+    for (const LedgerColumn column : header.columns())
+      heads += u' ' + ui::toQString(specOf(column).key);
+    whole(u"columns"_s + heads);
   }
 }
 

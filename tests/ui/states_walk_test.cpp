@@ -8,6 +8,7 @@
 #include "core/check/rulebook_file.h"
 #include "support/on_record.h"
 #include "support/own_data_folder.h"
+#include "support/packet_file.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
@@ -100,6 +101,40 @@ TEST_F(StatesWalk, PagesInLargeText)
   for (ui::LowerPage* const page : window().lower().pages())
     briefly(page->title(), [&] { window().lower().show(*page); });
   ui::theme().setTextSize(0);
+}
+
+TEST_F(StatesWalk, WhatWasSentFromHereAndWhatWasLost)
+{
+  openDemo();
+  auto capture = std::make_shared<Capture>(*engine().capture());
+  const auto sentAt = [&](std::uint64_t i) { return transactionsOf(1).timeOf(i); };
+  const std::size_t wire = *capture->find("CONSOLE_TX");
+  capture->sent = {{sentAt(1), wire}, {sentAt(2), wire}, {sentAt(9), wire}};
+  const Picoseconds lost = sentAt(2).end + 1us;
+  capture->gaps = {{lost, lost + 3ms}, {capture->end - 200ms, capture->end - 100ms}};
+  engine().setCapture(capture, u"recorded.vcd"_s);
+  whole(u"all of it"_s);
+  step(u"what was sent"_s, [&] { select(1, 1); });
+  step(u"near"_s, [&] { focus().show({sentAt(1).begin - 20us, lost + 400us}); });
+  step(u"far"_s, [&] { focus().show({sentAt(1).begin - 20ms, lost + 90ms}); });
+  step(u"of ours only"_s, [&] { window().ledgers().filter().setText(u"sent"_s); });
+  step(u"since the trigger"_s, [&] { window().ledger().setZero(ui::TimeZero::Trigger); });
+}
+
+TEST_F(StatesWalk, FramesOfWhichOnlyTheTimeIsKnown)
+{
+  BlockFile packets;
+  packets.named("can0").named("can1");
+  for (std::uint32_t i = 0; i < 12; ++i)
+    packets.packet(i % 3 == 2 ? 1 : 0, 1000 + 700 * i * i,
+                   i == 4 ? canRecord(0x20000040, Bytes(8)) : canRecord(0x100 + i, Bytes(i % 9, 0x11)));
+  open(fileWith(u"log.pcapng"_s, packets.content));
+  whole(u"all of it"_s);
+  for (const int span : {200, 2000, 20000})
+    step(u"%1 us"_s.arg(span), [&] { focus().show({900us, Picoseconds{900us} + std::chrono::microseconds{span}}); });
+  step(u"one is picked"_s, [&] { select(0, 1); });
+  step(u"an error frame is picked"_s, [&] { select(0, 3); });
+  eachPage(u"of it"_s);
 }
 
 TEST_F(StatesWalk, SettingsOfEachKindOfBus)
