@@ -326,8 +326,9 @@ TEST_P(DirtyFrames, TheAnatomyMarksSomethingWhereThereIsAFaultAndNothingWhereThe
     const Protocol& protocol = heard.source.bus.protocol();
     std::vector<std::string_view> words = protocol.errorWords(frame.errors);
     // What was cut, or never came, is missing: there may be nothing to mark.
-    const bool missing =
-        std::erase_if(words, [](std::string_view w) { return w == "incomplete" || w == "no-response"; }) > 0;
+    const bool missing = std::erase_if(words, [](std::string_view w) {
+                           return w == "incomplete" || w == "no-response" || w == "no-presence";
+                         }) > 0;
     const std::string wrong = wrongParts(anatomyOf(heard.source.bus, heard.traffic.input, heard.frames(), number));
     if (!words.empty()) {
       ++faulty;
@@ -341,5 +342,5 @@ TEST_P(DirtyFrames, TheAnatomyMarksSomethingWhereThereIsAFaultAndNothingWhereThe
   EXPECT_TRUE(faulty > 5 || GetParam() == "spi") << "a transfer of SPI can only be cut";
 }
 
-INSTANTIATE_TEST_SUITE_P(Protocols, DirtyFrames, testing::Values("uart", "i2c", "spi", "can", "lin"),
+INSTANTIATE_TEST_SUITE_P(Protocols, DirtyFrames, testing::Values("uart", "i2c", "spi", "can", "lin", "onewire"),
                          [](const auto& info) { return info.param; });
