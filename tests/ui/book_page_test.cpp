@@ -1,6 +1,7 @@
 // Rulebooks, written in the window.
 #include <QComboBox>
 #include <QDir>
+#include <QLabel>
 #include <QMenu>
 #include <QPushButton>
 #include <QTemporaryDir>
@@ -14,6 +15,7 @@
 #include "ui/checks/book_page.h"
 #include "ui/checks/checks_page.h"
 #include "ui/page/yaml_edit.h"
+#include "ui/theme/theme.h"
 #include "ui/window/lower_area.h"
 
 using namespace bexto;
@@ -24,6 +26,15 @@ namespace {
 
 class Books : public WindowTest {
  protected:
+  /// In what colour it is said.
+  QColor inkOf(const QString& said)
+  {
+    for (const QLabel* const label : window().findChildren<QLabel*>()) {
+      if (label->text() == said)
+        return label->palette().color(label->foregroundRole());
+    }
+    return {};
+  }
   QString pathOf(const QString& name) const { return QDir(m_data.filePath(u"bexto/rulebooks"_s)).filePath(name); }
   QString fileText(const QString& name) const
   {
@@ -129,10 +140,12 @@ TEST_F(Books, MistakesStandInPlaceAndKeepNothing)
   EXPECT_TRUE(page().mistakes().join(u'\n').contains(u"'tLOV' is not measured on I2C; did you mean tLOW"_s))
       << page().mistakes().join(u'\n').toStdString();
   EXPECT_EQ(page().status(), u"1 mistake"_s);
+  EXPECT_EQ(inkOf(u"1 mistake"_s), ui::theme().colours().fault);
   EXPECT_FALSE(page().keepButton().isEnabled());
   EXPECT_FALSE(page().text().extraSelections().isEmpty());
   EXPECT_EQ(page().rows().rowCount(), rules) << "the last good rules stay";
   type(u"tLOV"_s, u"tLOW"_s);
+  EXPECT_EQ(inkOf(page().status()), ui::theme().colours().muted);
   EXPECT_TRUE(page().keepButton().isEnabled());
   EXPECT_TRUE(page().mistakes().isEmpty());
 }

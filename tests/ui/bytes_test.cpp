@@ -116,6 +116,12 @@ TEST_F(BytesShown, IsWalkedByKeyboard)
   QTest::keyClick(&view(), Qt::Key_End);
   EXPECT_EQ(view().picked()->first, view().stream().size() - 1);
   EXPECT_FALSE(view().byteRect(view().stream().size() - 1).isEmpty());
+  const std::uint64_t behind = view().stream().size();
+  ASSERT_NE(behind % 32, 0U);
+  const QPoint below(0, view().byteRect(behind - 1).top() - view().byteRect(behind - 33).top());
+  QTest::mouseClick(view().viewport(), Qt::LeftButton, {}, view().byteRect(behind - 32).center());
+  QTest::mouseClick(view().viewport(), Qt::LeftButton, {}, view().byteRect(behind - 32).center() + below);
+  EXPECT_EQ(view().picked()->first, behind - 32) << "there is none below to pick";
   QTest::keyClick(&view(), Qt::Key_Home, Qt::ShiftModifier);
   EXPECT_EQ(view().picked()->first, 0U);
 }

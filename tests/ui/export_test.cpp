@@ -7,6 +7,8 @@
 #include <QPrinter>
 #include <QTimer>
 
+#include "core/decode/bus_spec.h"
+#include "support/answers.h"
 #include "support/window_fixture.h"
 #include "ui/window/list_output.h"
 
@@ -127,6 +129,10 @@ class LongExport : public WindowTest {
   void start()
   {
     openDemo();
+    write();
+  }
+  void write()
+  {
     window().ledgers().setForm(LedgerForm::Opened, 16);
     window().exportLedger(path());
     ASSERT_TRUE(window().output().isWriting());
@@ -189,13 +195,13 @@ TEST_F(LongExport, ANoteLeavesItsProgressAndItsCancelWhereTheyAre)
 
 TEST_F(LongExport, ClosingTheWindowAsks)
 {
-  start();
-  QTimer::singleShot(100, &window(), [this] {
-    auto* question = window().findChild<QMessageBox*>();
-    ASSERT_NE(question, nullptr);
-    question->defaultButton()->click();
-  });
-  EXPECT_FALSE(window().close());
+  // So long that it is still being written when the question is answered.
+  engine().setCapture(longTalk(200000), QStringLiteral("talk.vcd"));
+  session().addBus(*parseBusSpec("talk=uart,rx=TALK,baud=100000"));
+  ASSERT_TRUE(waitIdle());
+  write();
+  EXPECT_TRUE(answered<QMessageBox>([&] { EXPECT_FALSE(window().close()); },
+                                    [](QMessageBox& question) { question.defaultButton()->click(); }));
   EXPECT_TRUE(window().isVisible());
   ASSERT_TRUE(waitFor([this] { return !window().output().isWriting(); }, 60000));
   EXPECT_TRUE(QFile::exists(path()));

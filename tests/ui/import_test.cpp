@@ -1,3 +1,4 @@
+#include "core/base/number_text.h"
 #include "support/sessions.h"
 #include "support/window_fixture.h"
 #include "ui/import/import_dialog.h"
@@ -59,6 +60,18 @@ TEST_F(Import, RowsAreShownAsTheyAreUnderstoodAndReadSo)
   EXPECT_EQ(capture().channels.size(), 2U);
   EXPECT_EQ(capture().channels[0].track.at(0), Picoseconds{2500000});
   EXPECT_EQ(capture().end, Picoseconds{4000000});
+}
+
+TEST_F(Import, OfALongFileTheWholeLinesOfItsBeginAreRead)
+{
+  std::string rows = "time [us];D\n";
+  for (int i = 0; i < 200000; ++i)
+    rows += fmt::format("{:06};{}\n", i, i % 2);
+  ImportDialog& d = ask("long.csv", rows);
+  const std::size_t last = rows.rfind('\n', kCsvLook - 1);  // of the line 00nnnn;n
+  const QString changes = toQString(bexto::countText(std::stoul(rows.substr(last - 8, 6))));
+  EXPECT_TRUE(outcomeOf(d).startsWith(QStringLiteral("1 channel; at its begin %1 transitions").arg(changes)))
+      << outcomeOf(d).toStdString();
 }
 
 TEST_F(Import, ColumnsNamesAndUnitCanBeChanged)

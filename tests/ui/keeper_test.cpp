@@ -167,6 +167,7 @@ TEST_F(Keeping, ChangesAreSeenInTheTitleAndSavedByAKey)
   ASSERT_TRUE(waitKept());
   EXPECT_EQ(window().windowTitle(), QStringLiteral("a.bexto – Bexto"));
   EXPECT_EQ(window().notice().text(), QStringLiteral("Saved in a.bexto."));
+  EXPECT_EQ(memory::recentFiles().value(0), file(QStringLiteral("a.bexto")));
   EXPECT_TRUE(window().isVisible()) << "saved twice is still no wish to close";
   session().undo();
   EXPECT_TRUE(session().markers().empty()) << "the way back leads across saving";

@@ -1,5 +1,6 @@
 #include <QComboBox>
 #include <QTreeWidget>
+#include <algorithm>
 
 #include "support/window_fixture.h"
 #include "ui/markers/markers_panel.h"
@@ -81,6 +82,23 @@ TEST_F(Markers, SayWhatLiesBetweenTwoOfThem)
   renamed.name = "heads";
   session().changeBus(id(0), renamed);
   EXPECT_TRUE(waitFor([this] { return panel().lines().last().startsWith(u"heads  2 frames"_s); }));
+}
+
+TEST_F(Markers, TheWireAndTheBusThatAreMeasuredStayChosen)
+{
+  openDemo();
+  panel().wire().setCurrentText(u"SDA"_s);
+  panel().bus().setCurrentText(u"console"_s);
+  addBus("again=i2c,scl=SCL,sda=SDA");
+  EXPECT_TRUE(waitFor([this] { return panel().bus().count() == 3; }));
+  EXPECT_EQ(panel().bus().currentText(), u"console"_s);
+  session().removeBus(id(0));
+  EXPECT_TRUE(waitFor([this] { return panel().bus().count() == 2; }));
+  EXPECT_EQ(panel().bus().currentText(), u"console"_s);
+  auto other = std::make_shared<Capture>(*engine().capture());
+  std::rotate(other->channels.begin(), other->channels.begin() + 3, other->channels.end());
+  engine().setCapture(other, u"again.vcd"_s);
+  EXPECT_EQ(panel().wire().currentText(), u"SDA"_s);
 }
 
 TEST_F(Markers, WhatReachesToTheViewsEndsFollowsTheView)

@@ -1,5 +1,6 @@
 #include <QDropEvent>
 #include <QMimeData>
+#include <QTimer>
 #include <QUrl>
 
 #include "support/window_fixture.h"
@@ -188,6 +189,25 @@ TEST_F(Opening, ACaptureWithoutBusesBeginsWhereItsWiresDoAndItsEdgesCanBeToldApa
   inView();
   QTest::keyClick(&window(), Qt::Key_0);
   EXPECT_EQ(focus().axis().span(), whole);
+}
+
+TEST_F(Opening, AWindowThatIsLeftAloneDoesNothing)
+{
+  struct Watch : QObject {
+    QStringList went;
+    bool eventFilter(QObject* receiver, QEvent* event) override
+    {
+      if (event->type() == QEvent::Timer && qobject_cast<QTimer*>(receiver) != nullptr)
+        went << QString::number(static_cast<QTimer*>(receiver)->interval()) + QStringLiteral(" ms");
+      return false;
+    }
+  } watch;
+  openDemo();
+  ASSERT_TRUE(waitIdle());
+  QTest::qWait(1500);
+  qApp->installEventFilter(&watch);
+  QTest::qWait(800);
+  EXPECT_LE(watch.went.size(), 2) << watch.went.join(QStringLiteral(", ")).toStdString();
 }
 
 TEST_F(Opening, OnlyOneFileThatLiesHereCanBeDropped)

@@ -6,11 +6,13 @@
 #include <map>
 
 #include "core/view/overview.h"
+#include "support/recorded_text.h"
 #include "support/window_fixture.h"
 #include "ui/anatomy/anatomy_panel.h"
 #include "ui/bytes/bytes_view.h"
 #include "ui/checks/checks_page.h"
 #include "ui/checks/findings_page.h"
+#include "ui/timeline/lane_heads.h"
 #include "ui/timeline/timeline_painter.h"
 #include "ui/window/lower_area.h"
 
@@ -197,8 +199,33 @@ TEST_F(Painted, TheOverviewShowsTrafficAndPointsAtFaults)
   renamed.name = "climate";
   session().changeBus(id(0), renamed);
   EXPECT_NE(picture(window().overview()), image);
+  session().undo();
+  EXPECT_EQ(picture(window().overview()), image) << "nothing is left of the other name";
   session().removeBus(id(0));
   EXPECT_EQ(countOf(picture(window().overview()), QRect(kLeft, 1, wide, 8), colours().fault), 0);
+}
+
+TEST_F(Painted, TheOverviewFollowsABusToItsOtherWire)
+{
+  auto capture = std::make_shared<Capture>(*longTalk(64));
+  const Channel early = capture->channels[0];
+  std::vector<std::int64_t> later;
+  for (std::uint64_t i = 0; i < early.track.size(); ++i)
+    later.push_back((early.track.at(i) + capture->end).count());
+  capture->channels.push_back({"LATER", "LATER", trackOf(true, later)});
+  capture->end += capture->end;
+  session().removeBus(id(1));
+  session().removeBus(id(0));
+  engine().setCapture(capture, u"talk.vcd"_s);
+  addBus("talk=uart,rx=TALK,baud=100000");
+  const QImage before = picture(window().overview());
+  session().changeBus(id(0), *parseBusSpec("talk=uart,rx=LATER,baud=100000"));
+  ASSERT_TRUE(waitIdle());
+  const QImage after = picture(window().overview());
+  EXPECT_NE(after, before);
+  session().removeBus(id(0));
+  addBus("talk=uart,rx=LATER,baud=100000");
+  EXPECT_EQ(picture(window().overview()), after) << "as if it had been there from the first";
 }
 
 TEST_F(Painted, BytesArePaintedAndThoseOfTheSelectionMarked)
@@ -284,6 +311,22 @@ TEST_F(Painted, TheAnatomyShowsFieldsAndBits)
     EXPECT_GT(drawn(strip, bits.spokenRect(i, 0)), 12) << i;
 }
 
+TEST_F(Painted, ABitMuchTooLongOrTooShortHasABarOfAnotherColour)
+{
+  ui::BitStrip strip;
+  strip.resize(240, 80);
+  std::vector<Bit> bits(3);
+  bits[0].actual = 1200ns;
+  bits[1].actual = 1300ns;
+  bits[2].actual = 700ns;
+  strip.show(bits, 1us);
+  const QImage image = picture(strip);
+  for (int i = 0; i < 3; ++i) {
+    const QRect cell = strip.spokenRect(i, 0);
+    EXPECT_TRUE(isNear(image.pixel(cell.left() + 4, 35), i == 0 ? colours().payload : colours().fault)) << i;
+  }
+}
+
 TEST_F(Painted, WiresWithoutALaneAreCountedAndShownWhenAsked)
 {
   auto many = std::make_shared<Capture>(*longTalk(20));
@@ -302,6 +345,25 @@ TEST_F(Painted, WiresWithoutALaneAreCountedAndShownWhenAsked)
   EXPECT_FALSE(more->isVisible());
   session().undo();
   EXPECT_EQ(window().timeline().lanes().size(), ui::kMostLooseWires);
+}
+
+TEST_F(Painted, ALongNameIsCutOnlyWhereSomethingStandsBesideIt)
+{
+  const QFontMetrics letters(ui::theme().words(12, true));
+  QString name;
+  while (letters.horizontalAdvance(name + u'r') <= ui::kLaneHeader - 16)
+    name += u'r';
+  Bus renamed = engine().bus(0).wanted;
+  renamed.name = name.toStdString();
+  session().changeBus(id(0), renamed);
+  const auto isWhole = [&] { return textsOn(*window().timeline().viewport()).contains(name); };
+  EXPECT_TRUE(isWhole());
+  window().timeline().heads().setFolded(lane(0), true);
+  window().timeline().heads().resize(0, 60);
+  ASSERT_EQ(lane(0).height, 60);
+  EXPECT_TRUE(isWhole());
+  window().timeline().heads().resize(0, 30);
+  EXPECT_FALSE(isWhole()) << "the sign of what is folded is beside it";
 }
 
 TEST_F(Painted, ALongDecodeCanBeStoppedInItsCardAndBegunAgain)

@@ -81,21 +81,31 @@ TEST_F(Undo, ASettingGoesBackAndIsDecodedAgain)
   EXPECT_EQ(setting(1, "baud")->currentText(), u"57600"_s);
 }
 
-TEST_F(Undo, AMarkerThatWasDraggedGoesBackInOneStep)
+TEST_F(Undo, AMarkerThatWasDraggedGoesBackInOneStepAndTheNextDragInAnother)
 {
   focus().show({1200us, 1260us});
   const MarkerId marker = session().addMarker(1205us);
+  const auto time = [&] { return session().value().find(marker)->time; };
   const int before = steps();
-  QWidget* const view = window().timeline().viewport();
-  const auto flag = [this](Picoseconds t) { return QPoint(static_cast<int>(window().timeline().xOf(t)), 8); };
-  QTest::mousePress(view, Qt::LeftButton, {}, flag(1205us));
-  for (const Picoseconds t : {Picoseconds(1215us), Picoseconds(1225us), Picoseconds(1240us)})
-    QTest::mouseMove(view, flag(t));
-  QTest::mouseRelease(view, Qt::LeftButton, {}, flag(1240us));
-  ASSERT_NE(session().value().find(marker)->time, Picoseconds(1205us));
-  EXPECT_EQ(steps(), before + 1);
+  const auto drag = [&](Picoseconds to) {
+    QWidget* const view = window().timeline().viewport();
+    const auto flag = [this](Picoseconds t) { return QPoint(static_cast<int>(window().timeline().xOf(t)), 8); };
+    const Picoseconds from = time();
+    QTest::mousePress(view, Qt::LeftButton, {}, flag(from));
+    for (int part = 1; part <= 3; ++part)
+      QTest::mouseMove(view, flag(from + (to - from) * part / 3));
+    QTest::mouseRelease(view, Qt::LeftButton, {}, flag(to));
+  };
+  drag(1225us);
+  const Picoseconds first = time();
+  ASSERT_NE(first, Picoseconds(1205us));
+  drag(1240us);
+  ASSERT_NE(time(), first);
+  EXPECT_EQ(steps(), before + 2);
   undo();
-  EXPECT_EQ(session().value().find(marker)->time, Picoseconds(1205us));
+  EXPECT_EQ(time(), first);
+  undo();
+  EXPECT_EQ(time(), Picoseconds(1205us));
   undo();
   EXPECT_TRUE(session().markers().empty());
 }
