@@ -144,7 +144,7 @@ Result<Taken> CanSource::take(std::chrono::milliseconds patience, const std::sto
   Taken taken;
   taken.what = Taken::What::Records;
   const std::int64_t now = m_clock.now();
-  std::int64_t latest = 0;
+  std::int64_t latest = m_clock.told();
   for (const QCanBusFrame& frame : m_device->readAllFrames()) {
     if (!frame.isValid() && frame.frameType() != QCanBusFrame::ErrorFrame)
       continue;
@@ -166,7 +166,7 @@ Result<Taken> CanSource::take(std::chrono::milliseconds patience, const std::sto
   }
   if (std::exchange(m_lostSome, false))
     taken.records.lost.push_back({Picoseconds{std::max<std::int64_t>(0, now - 100 * kMillisecond)}, Picoseconds{now}});
-  taken.records.until = std::max(latest, now - 5 * kMillisecond);
+  taken.records.until = m_clock.tell(std::max(latest, now - 5 * kMillisecond));
   return taken;
 }
 

@@ -95,7 +95,7 @@ void SerialSource::add(std::size_t input, std::int64_t at, const QByteArray& cha
   // What came in one go ends where it ends; its parts one after the other before.
   for (qsizetype from = 0; from < characters.size(); from += kMost) {
     const QByteArray part = characters.mid(from, kMost);
-    const std::int64_t end = std::max<std::int64_t>(0, at - each * (characters.size() - from - part.size()));
+    const std::int64_t end = std::max<std::int64_t>(m_lastRead, at - each * (characters.size() - from - part.size()));
     ArrivedRecords::One record{input, end, {}, isOurs, each * part.size()};
     for (const unsigned shift : {0U, 8U, 16U, 24U})
       record.bytes.push_back(static_cast<std::uint8_t>(ns >> shift));

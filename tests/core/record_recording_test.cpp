@@ -117,6 +117,19 @@ TEST(RecordRecording, APartHasWhatIsInItOnly)
   EXPECT_EQ(part->sent.back(), (SentSpan{{19901us, 19901us}, 0}));
 }
 
+TEST(RecordRecording, APartUpToTheEndHasWhatCameLast)
+{
+  RecordRecording recording = twoLines();
+  ASSERT_TRUE(recording.take(one(0, 1ms, 1)));
+  ASSERT_TRUE(recording.take(one(0, 2ms, 2)));
+  RecordRecording part = recording.part(Picoseconds(1ms).count(), recording.next());
+  // Another at the same moment may follow.
+  ASSERT_TRUE(part.take(one(0, 2ms, 3)));
+  const auto frames = recordsOf(*part.capture(), 0);
+  EXPECT_EQ(frames, (std::vector<std::pair<std::int64_t, std::uint32_t>>{
+                        {0, 1}, {Picoseconds(1ms).count(), 2}, {Picoseconds(1ms).count(), 3}}));
+}
+
 TEST(RecordRecording, ADecoderFollowsInAnyPieces)
 {
   const auto bus = parseBusSpec("drives=can,rx=can0,bitrate=500000");

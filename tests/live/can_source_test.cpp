@@ -159,6 +159,27 @@ TEST_F(CanSourceTest, AnEventOfTheBusBeginsARecording)
   EXPECT_EQ(live.segments()[0].startedBy, "id:122 byte0:0B · can0");
 }
 
+TEST_F(CanSourceTest, EachRecordingHasTheFrameThatBeganIt)
+{
+  CapturePlan event = plan();
+  event.start.kind = StartCondition::Kind::Event;
+  event.start.query = "id:122";
+  event.before = 2ms;
+  event.after = 2ms;
+  event.repeat = CapturePlan::Repeat::Collect;
+  test::LiveCapture live(event, {});
+  ASSERT_TRUE(live.until([&] { return live.status().seen > 0ms; }));
+  // So often that it looks for events when one has just come.
+  for (int i = 0; i < 30; ++i) {
+    write(0x122, "0b01");
+    turn();
+  }
+  EXPECT_TRUE(live.until([&] { return live.segments().size() >= 5U; }));
+  EXPECT_TRUE(live.finish());
+  for (const Segment& segment : live.segments())
+    EXPECT_GE(recordsOf(segment.capture), 1U) << segment.startedAt;
+}
+
 TEST_F(CanSourceTest, WhereThereIsNoInterfaceItSaysSo)
 {
   for (const char* const url : {"can://nosuch9", "can://can0?plugin=nosuch"}) {

@@ -40,7 +40,7 @@ std::shared_ptr<const RecordLog> RecordRecording::Growing::log() const
 Result<void> RecordRecording::take(const ArrivedRecords& arrived, std::int64_t until)
 {
   constexpr std::int64_t kLatest = kNever.count() / 2;
-  std::int64_t latest = arrived.until;
+  std::int64_t latest = arrived.end();
   for (const ArrivedRecords::One& one : arrived.records) {
     latest = std::max(latest, one.time);
     if (one.time < 0 || one.bytes.size() > RecordLogBuilder::kMostBytes)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <memory>
 #include <optional>
 #include <span>
@@ -25,7 +26,11 @@ struct ArrivedRecords {
   std::vector<TimeRange> lost;  ///< stretches in which frames may have been lost
 
   std::int64_t begin() const { return until; }
-  std::int64_t end() const { return until; }
+  /// What comes at the last moment is in it.
+  std::int64_t end() const
+  {
+    return records.empty() ? until : std::max(until, std::min(records.back().time, kNever.count() - 1) + 1);
+  }
 };
 
 /// Makes a capture of frames while they come: what SampleRecording is for samples. Its moments count in ps from the
