@@ -178,6 +178,13 @@ TEST(Query, DepthAndLengthAreBounded)
   for (int i = 0; i < 30; ++i)
     deep = "not (" + deep + ")";
   EXPECT_TRUE(Query::parse(deep, {}));
+  for (int i = 0; i < 30; ++i)
+    deep = "not (" + deep + ")";
+  EXPECT_NE(explained(deep).find("too many brackets"), std::string::npos) << "with words between them";
+  std::string many = "(read)";
+  for (int i = 0; i < 60; ++i)
+    many += " or (read)";
+  EXPECT_TRUE(Query::parse(many, {})) << "one after the other";
 }
 
 TEST(BytePattern, FindsWhatItSays)
