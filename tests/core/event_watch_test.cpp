@@ -47,16 +47,24 @@ std::unique_ptr<EventWatch> watchFor(const std::string& query, const std::vector
   return std::make_unique<EventWatch>(all, *Query::parse(query, names));
 }
 
+/// What was found, and when it begins.
+struct Found {
+  Picoseconds begin{0};
+  std::string bus;
+  bool operator==(const Found&) const = default;
+};
+
 /// What is found when the stretch comes in pieces that end at those moments.
-std::vector<EventWatch::Event> found(const std::string& query, const std::vector<std::string>& specs, Picoseconds from,
-                                     const std::vector<Picoseconds>& ends)
+std::vector<Found> found(const std::string& query, const std::vector<std::string>& specs, Picoseconds from,
+                         const std::vector<Picoseconds>& ends)
 {
   const auto watch = watchFor(query, specs);
-  std::vector<EventWatch::Event> all;
+  std::vector<Found> all;
   for (const Picoseconds end : ends) {
-    for (EventWatch::Event event : watch->look(*cut(from, end))) {
-      event.begin += from;
-      all.push_back(event);
+    for (const EventWatch::Event& event : watch->look(*cut(from, end))) {
+      EXPECT_LT(event.time.begin, event.time.end);
+      EXPECT_LE(event.time.end, end - from);
+      all.push_back({event.time.begin + from, event.bus});
     }
   }
   return all;
@@ -121,7 +129,7 @@ TEST(EventWatch, ManySmallPiecesAndManyBusesFindWhatOneFinds)
     ends.push_back(to);
     auto pieces = found(query, all, from, ends);
     // Buses are sure of their frames at different times: within a piece they stand in order.
-    const auto byTime = [](const EventWatch::Event& a, const EventWatch::Event& b) {
+    const auto byTime = [](const Found& a, const Found& b) {
       return std::pair(a.begin, a.bus) < std::pair(b.begin, b.bus);
     };
     std::sort(pieces.begin(), pieces.end(), byTime);
@@ -139,27 +147,25 @@ TEST(EventWatch, OldSamplesCanBeLetGoWithoutLosingOrRepeatingAnEvent)
   const std::vector<std::string> all{kSensorBus, kConsole, kDrives};
   auto whole = found(query, all, from, {to});
   const auto watch = watchFor(query, all);
-  std::vector<EventWatch::Event> rolling;
+  std::vector<Found> rolling;
   Picoseconds base = from;
   for (Picoseconds end = from + 10ms; end <= to; end += 10ms) {
-    for (EventWatch::Event event : watch->look(*cut(base, end))) {
-      event.begin += base;
-      rolling.push_back(event);
-    }
+    for (const EventWatch::Event& event : watch->look(*cut(base, end)))
+      rolling.push_back({event.time.begin + base, event.bus});
     if (end - base > 60ms) {
       const Picoseconds next = end - 40ms;
       watch->moveTo(next - base);
       base = next;
     }
   }
-  const auto byTime = [](const EventWatch::Event& a, const EventWatch::Event& b) {
+  const auto byTime = [](const Found& a, const Found& b) {
     return std::pair(a.begin, a.bus) < std::pair(b.begin, b.bus);
   };
   std::sort(rolling.begin(), rolling.end(), byTime);
   std::sort(whole.begin(), whole.end(), byTime);
-  const auto text = [](const std::vector<EventWatch::Event>& events) {
+  const auto text = [](const std::vector<Found>& events) {
     std::vector<std::string> lines;
-    for (const EventWatch::Event& event : events)
+    for (const Found& event : events)
       lines.push_back(event.bus + ' ' + std::to_string(event.begin.count()));
     return lines;
   };

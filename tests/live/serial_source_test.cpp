@@ -156,6 +156,26 @@ TEST_F(SerialSourceTest, AnEventOfTheBusBeginsARecording)
   EXPECT_EQ(saidOn(*live.capture(), 0).text, "W sensor 2A timeout, retry\n");
 }
 
+TEST_F(SerialSourceTest, AnEventLateInALongTalkIsInItsRecording)
+{
+  m_plan.start.kind = StartCondition::Kind::Event;
+  m_plan.start.query = "text:timeout";
+  m_plan.before = 20ms;
+  m_plan.after = 40ms;
+  test::LiveCapture live(m_plan, {});
+  ASSERT_TRUE(live.until([&] { return live.status().seen > 0ms; }));
+  // Without a rest between them the lines are one transaction, and much longer than what is kept behind it.
+  const auto ended = [&] { return !live.segments().empty() && live.segments()[0].whole; };
+  for (int i = 0; i < 1000 && !ended(); ++i) {
+    write(i == 20 ? "timeout\n" : "tick\n");
+    live.until(ended, 5);
+  }
+  EXPECT_TRUE(live.wait());
+  ASSERT_EQ(live.segments().size(), 1U);
+  EXPECT_THAT(saidOn(*live.capture(), 0).text, testing::HasSubstr("timeout\n"));
+  EXPECT_LE(*live.capture()->trigger, 20ms);
+}
+
 TEST_F(SerialSourceTest, APortThatGoesEndsItAndKeepsWhatCame)
 {
   test::LiveCapture live(m_plan, {});

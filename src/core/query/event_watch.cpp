@@ -84,16 +84,17 @@ std::vector<EventWatch::Event> EventWatch::look(const Capture& capture)
     const std::uint64_t lines = stream.lines.size();
     for (std::uint64_t rank = asked.countBelow(stream.said); rank < asked.size(); ++rank) {
       const std::uint64_t line = asked.at(rank);
-      const Picoseconds begin = stream.lines.beginOf(line);
-      if (begin > stream.known && stream.open != line)
-        events.push_back({begin, stream.bus.bus.name});
+      const TimeRange time = stream.lines.timeOf(line);
+      if (time.begin > stream.known && stream.open != line)
+        events.push_back({time, stream.bus.bus.name});
       if (line + 1 == lines)
         stream.open = line;
     }
     m_lines += lines > stream.said + 1 ? lines - 1 - stream.said : 0;
     stream.said = std::max(stream.said, lines == 0 ? 0 : lines - 1);
   }
-  std::stable_sort(events.begin(), events.end(), [](const Event& a, const Event& b) { return a.begin < b.begin; });
+  std::stable_sort(events.begin(), events.end(),
+                   [](const Event& a, const Event& b) { return a.time.begin < b.time.begin; });
   return events;
 }
 

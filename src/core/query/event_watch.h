@@ -17,9 +17,8 @@ class EventWatch {
  public:
   /// A line that is asked for.
   struct Event {
-    Picoseconds begin{0};
+    TimeRange time;  ///< of the line, which may go on: as far as it was known when it was found
     std::string bus;
-    bool operator==(const Event&) const = default;
   };
 
   EventWatch(std::vector<Bus> buses, Query query);

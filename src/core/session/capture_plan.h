@@ -72,7 +72,7 @@ struct CapturePlan {
   Picoseconds length{0};                 ///< of a recording that begins at once; 0: until it is stopped
   StartCondition start;
   Picoseconds before = std::chrono::milliseconds{10};  ///< what is kept of the time before the start,
-  Picoseconds after = std::chrono::milliseconds{50};   ///< and behind it
+  Picoseconds after = std::chrono::milliseconds{50};   ///< and behind it; of an event, behind its transaction
   Repeat repeat = Repeat::Once;
   bool runs = true;  ///< run lengths instead of samples, where the source has them
 
