@@ -238,11 +238,11 @@ class Run {
     const auto capture = m_rolling->capture();
     for (const EventWatch::Event& event : m_watch->look(*capture)) {
       const std::int64_t at = m_rolling->sampleAt(event.time.begin);
-      if (m_done || at < m_until)
+      const std::int64_t end = m_rolling->sampleAt(event.time.end);
+      if (m_done || end < m_until)
         continue;  // in the recording of the one before
       // It may be older than what is left of before it; and its end may have been sampled already.
       const std::int64_t from = std::max(m_rolling->first(), at - placesOf(m_plan.before));
-      const std::int64_t end = m_rolling->sampleAt(event.time.end);
       const std::int64_t until = end + std::max<std::int64_t>(1, placesOf(m_plan.after));
       Recording recording = m_rolling->part(from, std::min(until, m_rolling->next()));
       recording.setTrigger(recording.timeOf(at));

@@ -176,6 +176,28 @@ TEST_F(SerialSourceTest, AnEventLateInALongTalkIsInItsRecording)
   EXPECT_LE(*live.capture()->trigger, 20ms);
 }
 
+TEST_F(SerialSourceTest, AnEventWhoseTransactionBeganInTheRecordingBeforeHasItsOwn)
+{
+  m_plan.start.kind = StartCondition::Kind::Event;
+  m_plan.start.query = "text:timeout";
+  m_plan.before = 20ms;
+  m_plan.after = 100ms;
+  m_plan.repeat = CapturePlan::Repeat::Collect;
+  test::LiveCapture live(m_plan, {});
+  ASSERT_TRUE(live.until([&] { return live.status().seen > 0ms; }));
+  write("timeout\n");
+  const auto never = [] { return false; };
+  live.until(never, 35);  // a rest, and then one transaction again
+  for (int i = 0; i < 25; ++i) {
+    write(i == 24 ? "timeout\n" : "tick\n");
+    live.until(never, 5);
+  }
+  EXPECT_TRUE(live.until([&] { return live.segments().size() == 2U && live.segments()[1].whole; }));
+  EXPECT_TRUE(live.finish());
+  for (const Segment& segment : live.segments())
+    EXPECT_THAT(saidOn(*segment.capture, 0).text, testing::HasSubstr("timeout\n"));
+}
+
 TEST_F(SerialSourceTest, APortThatGoesEndsItAndKeepsWhatCame)
 {
   test::LiveCapture live(m_plan, {});
