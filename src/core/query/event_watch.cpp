@@ -93,8 +93,8 @@ std::vector<EventWatch::Event> EventWatch::look(const Capture& capture)
     m_lines += lines > stream.said + 1 ? lines - 1 - stream.said : 0;
     stream.said = std::max(stream.said, lines == 0 ? 0 : lines - 1);
   }
-  std::stable_sort(events.begin(), events.end(),
-                   [](const Event& a, const Event& b) { return a.time.begin < b.time.begin; });
+  const auto isEarlier = [](const Event& a, const Event& b) { return a.time.begin < b.time.begin; };
+  std::stable_sort(events.begin(), events.end(), isEarlier);
   return events;
 }
 
