@@ -181,15 +181,16 @@ TEST_F(SerialSourceTest, AnEventWhoseTransactionBeganInTheRecordingBeforeHasItsO
   m_plan.start.kind = StartCondition::Kind::Event;
   m_plan.start.query = "text:timeout";
   m_plan.before = 20ms;
-  m_plan.after = 100ms;
+  m_plan.after = 300ms;
   m_plan.repeat = CapturePlan::Repeat::Collect;
   test::LiveCapture live(m_plan, {});
   ASSERT_TRUE(live.until([&] { return live.status().seen > 0ms; }));
   write("timeout\n");
+  ASSERT_TRUE(live.until([&] { return live.segments().size() == 1U; }));
   const auto never = [] { return false; };
   live.until(never, 35);  // a rest, and then one transaction again
-  for (int i = 0; i < 25; ++i) {
-    write(i == 24 ? "timeout\n" : "tick\n");
+  for (int i = 0; i < 60; ++i) {
+    write(i == 59 ? "timeout\n" : ".\n");
     live.until(never, 5);
   }
   EXPECT_TRUE(live.until([&] { return live.segments().size() == 2U && live.segments()[1].whole; }));
